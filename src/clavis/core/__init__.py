@@ -1,0 +1,1 @@
+"""Rules and computation. Knows nothing of pages, requests, tables, files or the clock."""

@@ -1,0 +1,281 @@
+"""The job: everything that was entered about one bike on the bench. Frozen; None means not entered.
+
+Fields are named with their unit and carry their range; the job file (docs/formats.md) is this model as JSON.
+"""
+
+from enum import StrEnum
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from clavis.core.bike import BikeKind, Surface, Tread
+from clavis.core.bolts import ThreadMaterial
+from clavis.core.descent import Section, Style
+from clavis.core.friction import PadState
+from clavis.core.mounts import BoltDirection, End
+from clavis.core.parameters import ModelParameters
+from clavis.core.parts import HubInterface, Identifier
+from clavis.core.verdicts import Thresholds
+
+
+class Skill(StrEnum):
+    NOVICE = "novice"
+    PRACTISED = "practised"
+    EXPERT = "expert"
+
+
+class HandSize(StrEnum):
+    USUAL = "usual"
+    SMALL = "small"
+
+
+class Use(StrEnum):
+    CITY = "city"
+    TOURING = "touring"
+    ROAD = "road"
+    GRAVEL = "gravel"
+    CROSS_COUNTRY = "cross_country"
+    TRAIL = "trail"
+    ENDURO = "enduro"
+    DOWNHILL = "downhill"
+    CARGO = "cargo"
+    TANDEM = "tandem"
+
+
+class Complaint(StrEnum):
+    WEAK = "weak"
+    FADES = "fades"
+    LONG_LEVER = "long_lever"
+    TO_THE_BAR = "to_the_bar"
+    ARM_PUMP = "arm_pump"
+    GRABS = "grabs"
+    WET_NOISE = "wet_noise"
+    HOWLS = "howls"
+    PULSES = "pulses"
+    DRAGS = "drags"
+    RUBS = "rubs"
+    WEARS_PADS = "wears_pads"
+    DISCOLOURED = "discoloured"
+    BENT = "bent"
+    CONVERSION = "conversion"
+
+
+class School(StrEnum):
+    """On what a ranking rests."""
+
+    LEAN = "lean"
+    COOL = "cool"
+    LIGHT_HAND = "light_hand"
+    THRIFT = "thrift"
+    QUIET = "quiet"
+
+
+class Axle(StrEnum):
+    QUICK_RELEASE = "quick_release"
+    MM12 = "mm12"
+    MM15 = "mm15"
+    MM20 = "mm20"
+
+
+class Instrument(StrEnum):
+    """What a thickness was read with. A vernier bridges the worn hollow: it may condemn, never pass."""
+
+    MICROMETER = "micrometer"
+    VERNIER = "vernier"
+
+
+class FluidGrade(StrEnum):
+    DOT4 = "dot4"
+    DOT51 = "dot51"
+    MINERAL = "mineral"
+
+
+def _within(low: float, high: float, description: str = "") -> Any:
+    """A figure that may be missing, with the range it must lie in."""
+    return Field(None, ge=low, le=high, allow_inf_nan=False, description=description or None)
+
+
+class _Record(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Rider(_Record):
+    name: str = Field("", max_length=60)
+    mass_kg: float | None = _within(20, 250)
+    kit_mass_kg: float | None = _within(0, 60, description="clothing and pack")
+    fingers: Literal[1, 2] = 1
+    hands: HandSize = HandSize.USUAL
+    skill: Skill = Skill.PRACTISED
+    style: Style = Style.DRAG
+    front_share_pct: float | None = _within(0, 100, description="of the braking, riding")
+
+
+class Bike(_Record):
+    """None takes the default of the kind."""
+
+    kind: BikeKind | None = None
+    use: Use | None = None
+    mass_kg: float | None = _within(4, 200)
+    wheelbase_m: float | None = _within(0.6, 3.2)
+    rear_to_cg_m: float | None = _within(0.1, 2.5, description="centre of gravity ahead of the rear contact")
+    cg_height_m: float | None = _within(0.3, 1.8)
+    drag_area_m2: float | None = _within(0.1, 2.5)
+    rolling_ratio: float | None = _within(0.002, 0.05)
+    wheel_radius_mm: float | None = _within(150, 420, description="loaded rolling radius")
+    tread: Tread = Tread.MIXED
+    assisted: bool = False
+    top_speed_kmh: float | None = _within(5, 120, description="as it really is")
+    regen_end: End | None = None
+    regen_share_pct: float | None = _within(0, 100)
+    regen_limit_w: float | None = _within(0, 5000)
+    third_brake_share_pct: float | None = _within(0, 100, description="drag brake of a tandem or trailer")
+
+
+class Load(_Record):
+    """Each load has its own place: passengers and luggage may shift the centre of gravity."""
+
+    luggage_kg: float | None = _within(0, 150)
+    luggage_ahead_m: float | None = _within(-0.6, 2.5)
+    luggage_height_m: float | None = _within(0.05, 1.8)
+    passengers_kg: float | None = _within(0, 250)
+    passengers_ahead_m: float | None = _within(-0.6, 2.5)
+    passengers_height_m: float | None = _within(0.1, 1.8)
+    trailer_kg: float | None = _within(0, 200, description="unbraked")
+
+
+class Conditions(_Record):
+    surface: Surface = Surface.DRY_ASPHALT
+    ambient_c: float = Field(20.0, ge=-25, le=50, allow_inf_nan=False)
+    head_wind_kmh: float = Field(0.0, ge=-60, le=90, allow_inf_nan=False)
+
+
+class Wishes(_Record):
+    school: School = School.COOL
+    budget_price: float | None = _within(0, 20000)
+    note: str = Field("", max_length=2000)
+
+
+class Wheel(_Record):
+    """What was measured on one wheel. Nothing here is assumed: None is *not measured*."""
+
+    mount_spacing_mm: float | None = _within(10, 200)
+    bolt_direction: BoltDirection | None = None
+    native_rotor_mm: float | None = _within(120, 230)
+    max_rotor_mm: float | None = _within(120, 260, description="as the maker of fork or frame allows")
+    thread_material: ThreadMaterial | None = None
+    hole_depth_mm: float | None = _within(4, 60, description="full thread depth of the mount")
+    tab_mm: float | None = _within(2, 60, description="IS tab or chainstay under the bolt")
+    hub: HubInterface | None = None
+    axle: Axle | None = None
+    rotor_id: Identifier | None = None
+    rotor_thinnest_mm: float | None = _within(0.3, 6, description="thinnest of six or more points")
+    rotor_instrument: Instrument = Instrument.MICROMETER
+    caliper_id: Identifier | None = None
+    lever_id: Identifier | None = None
+    pad_id: Identifier | None = None
+    pad_material_mm: float | None = _within(0, 8, description="thinner pad, friction material left")
+    pad_state: PadState = PadState.NOT_CHECKED
+    adapter_id: Identifier | None = None
+    fluid_grade: FluidGrade | None = None
+    fluid_age_y: float | None = _within(0, 30)
+    fluid_boils_c: float | None = _within(80, 400, description="mineral fluid: the maker's figure")
+    water_seen: bool = False
+
+
+class Pick(_Record):
+    """A proposal for one wheel; None keeps what is fitted."""
+
+    rotor_id: Identifier | None = None
+    caliper_id: Identifier | None = None
+    lever_id: Identifier | None = None
+    pad_id: Identifier | None = None
+
+
+class Proposal(_Record):
+    front: Pick = Pick()
+    rear: Pick = Pick()
+
+    def of(self, end: End) -> Pick:
+        return self.front if end is End.FRONT else self.rear
+
+
+class SpeedFrom(StrEnum):
+    PLANNED = "planned"
+    RECORDED = "recorded"
+
+
+RideId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+TrackId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class Ride(_Record):
+    """One ride as a braking load: typed sections, or a track kept under its checksum."""
+
+    id: RideId
+    name: str = Field(min_length=1, max_length=80)
+    sections: tuple[Section, ...] = Field((), max_length=200)
+    track_id: TrackId | None = None
+    speed_from: SpeedFrom = SpeedFrom.PLANNED
+    hold_kmh: float = Field(30.0, ge=3, le=120, allow_inf_nan=False)
+    smoothing_m: float = Field(60.0, ge=0, le=500, allow_inf_nan=False)
+    start_elevation_m: float = Field(800.0, ge=-400, le=6000, allow_inf_nan=False)
+    times_a_year: float = Field(20.0, ge=0, le=1000, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "Ride":
+        if bool(self.sections) == (self.track_id is not None):
+            raise ValueError("a ride is either typed sections or a track")
+        return self
+
+
+class Tick(_Record):
+    who: str = Field(min_length=1, max_length=40)
+    at: str = Field(min_length=10, max_length=40)
+
+
+class Job(_Record):
+    """One job. ``seed`` feeds every random draw, so that answers repeat."""
+
+    title: str = Field("", max_length=80)
+    rider: Rider = Rider()
+    bike: Bike = Bike()
+    load: Load = Load()
+    conditions: Conditions = Conditions()
+    complaints: tuple[Complaint, ...] = Field((), max_length=len(Complaint))
+    complaint_words: str = Field("", max_length=500)
+    wishes: Wishes = Wishes()
+    front: Wheel = Wheel()
+    rear: Wheel = Wheel()
+    rides: tuple[Ride, ...] = Field((), max_length=40)
+    decisive_ride: RideId | None = None
+    proposal: Proposal = Proposal()
+    target_decel_g: float | None = _within(0.05, 1.2)
+    thresholds: Thresholds = Thresholds()
+    parameters: ModelParameters = ModelParameters()
+    seed: int = Field(1, ge=0, le=2**31 - 1)
+    ticks: dict[Annotated[str, Field(max_length=60)], Tick] = Field(default_factory=dict, max_length=400)
+    signed_off: Tick | None = None
+
+    @model_validator(mode="after")
+    def _decisive_exists(self) -> "Job":
+        ids = [ride.id for ride in self.rides]
+        if len(ids) != len(set(ids)):
+            raise ValueError("two rides have the same id")
+        if self.decisive_ride is not None and self.decisive_ride not in ids:
+            raise ValueError("the decisive ride is not among the rides")
+        return self
+
+    def wheel(self, end: End) -> Wheel:
+        return self.front if end is End.FRONT else self.rear
+
+    @property
+    def ride(self) -> Ride | None:
+        """The decisive ride, or the first."""
+        return next((r for r in self.rides if r.id == self.decisive_ride), self.rides[0] if self.rides else None)
+
+    def part_ids(self) -> set[str]:
+        """Every part the job uses, fitted or proposed."""
+        wheels = (self.front, self.rear)
+        used = {getattr(w, f) for w in wheels for f in ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id")}
+        used |= {v for pick in (self.proposal.front, self.proposal.rear) for v in pick.model_dump().values()}
+        return {part for part in used if part}

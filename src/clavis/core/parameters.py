@@ -1,0 +1,87 @@
+"""The model's starting values that a job may change, each with its doubt and its source.
+
+All are engineering judgement or textbook figures (design: the model); a maker's figure or a measured one
+replaces them. ``spread`` is the 90 % half-width of a lognormal as a share of the value unless noted.
+"""
+
+from dataclasses import dataclass
+
+from pydantic import BaseModel, ConfigDict, Field
+
+GRAVITY_MS2 = 9.80665
+STEFAN_BOLTZMANN = 5.670374419e-8
+
+Positive = Field(gt=0, allow_inf_nan=False)
+
+
+class ModelParameters(BaseModel):
+    """Starting values of sections 1 to 5. Carried in the job file, so that answers can be recomputed."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    slide_of_peak_grip_ratio: float = Field(0.85, gt=0, le=1)
+    finger_scatter_n: float = Field(6.0, ge=0, le=40)
+    reaction_s: float = Field(1.0, ge=0, le=5)
+    target_decel_g: float = Field(0.6, gt=0, le=1.2)
+    target_of_ground_ratio: float = Field(0.9, gt=0, le=1)
+    finger_comfortable_n: float = Field(35.0, gt=0, le=300)
+    finger_greatest_n: float = Field(90.0, gt=0, le=500)
+    two_finger_ratio: float = Field(1.6, ge=1, le=3)
+    small_hand_ratio: float = Field(0.7, gt=0, le=1)
+    hydraulic_efficiency_ratio: float = Field(0.9, gt=0, le=1)
+    cable_efficiency_ratio: float = Field(0.75, gt=0, le=1)
+    pad_gap_mm: float = Field(0.25, gt=0, le=2)
+    compliance_mm3_per_bar: float = Field(4.0, ge=0, le=100)
+    lever_to_bar_mm: float = Field(50.0, gt=0, le=120)
+    plan_brake_ms2: float = Field(3.0, gt=0, le=9)
+    pulse_half_band_ratio: float = Field(0.15, gt=0, le=0.5)
+    convection_ratio: float = Field(1.1, gt=0, le=5)
+    still_air_w_m2k: float = Field(6.0, ge=0, le=50)
+    airflow_front_ratio: float = Field(0.65, gt=0, le=1.5)
+    airflow_rear_ratio: float = Field(0.5, gt=0, le=1.5)
+    ring_emissivity_ratio: float = Field(0.35, ge=0, le=1)
+    caliper_emissivity_ratio: float = Field(0.8, ge=0, le=1)
+    ring_void_ratio: float = Field(0.25, ge=0, lt=0.8)
+    ring_hole_mm: float = Field(6.0, gt=0, le=20)
+    pad_contact_w_m2k: float = Field(3000.0, gt=0, le=100000)
+    pad_released_w_k: float = Field(0.04, ge=0, le=2)
+    caliper_fluid_w_k: float = Field(1.5, gt=0, le=20)
+    plate_area_of_pad_ratio: float = Field(1.3, ge=1, le=3)
+    plate_mm: float = Field(1.8, gt=0, le=5)
+    ring_to_carrier_ratio: float = Field(1.0, gt=0, le=10)
+    """multiplier on every ring-to-carrier conductance; what calibration moves"""
+
+
+@dataclass(frozen=True)
+class ParameterNote:
+    """How sure a starting value is and where it comes from."""
+
+    spread: str
+    source: str
+
+
+_JUDGED = "engineering judgement"
+NOTES: dict[str, ParameterNote] = {
+    "slide_of_peak_grip_ratio": ParameterNote("± 5 %", _JUDGED),
+    "finger_scatter_n": ParameterNote("± 30 %; novices twice", _JUDGED),
+    "reaction_s": ParameterNote("", "usual figure for an alert rider"),
+    "target_decel_g": ParameterNote("", "design target"),
+    "target_of_ground_ratio": ParameterNote("", "design target"),
+    "finger_comfortable_n": ParameterNote("± 30 %", _JUDGED),
+    "finger_greatest_n": ParameterNote("± 30 %", _JUDGED),
+    "hydraulic_efficiency_ratio": ParameterNote("", "seal and lever friction, judged"),
+    "cable_efficiency_ratio": ParameterNote("0.65 old housing to 0.85 new", _JUDGED),
+    "pad_gap_mm": ParameterNote("± 30 %", _JUDGED),
+    "compliance_mm3_per_bar": ParameterNote("± 30 %", "hose, caliper and pads together, judged"),
+    "lever_to_bar_mm": ParameterNote("", "travel there is to the bar, judged"),
+    "plan_brake_ms2": ParameterNote("", "net deceleration a rider plans with, judged"),
+    "convection_ratio": ParameterNote("± 30 %; the largest doubt of all", "laminar plate correlation, judged factor"),
+    "still_air_w_m2k": ParameterNote("± 30 %", "free convection of small bodies, textbook range"),
+    "airflow_front_ratio": ParameterNote("± 20 %", _JUDGED),
+    "airflow_rear_ratio": ParameterNote("± 20 %", _JUDGED),
+    "ring_emissivity_ratio": ParameterNote("± 0.15", "stainless steel, bright to oxidised, textbook range"),
+    "ring_void_ratio": ParameterNote("± 30 %", "typical drilled track"),
+    "pad_contact_w_m2k": ParameterNote("± 30 %", _JUDGED),
+    "caliper_fluid_w_k": ParameterNote("± 30 %", _JUDGED),
+    "ring_to_carrier_ratio": ParameterNote("± 30 %", "one, unless calibrated"),
+}

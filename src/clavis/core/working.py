@@ -1,0 +1,32 @@
+"""Figures that can show their working: equation, values put in, where each came from, how sure it is."""
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Given:
+    """One value put into an equation. ``unit`` is a key of ``units.KINDS``."""
+
+    symbol: str
+    meaning: str
+    value: float | None
+    unit: str
+    source: str
+    decimals: int | None = None
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A headline figure with its trace. ``value`` None is shown as unknown with ``lacks`` as the reason."""
+
+    key: str
+    label: str
+    value: float | None
+    unit: str
+    equation: str = ""
+    given: tuple[Given, ...] = ()
+    source: str = ""
+    uncertainty: str = ""
+    steps: tuple[str, ...] = field(default=())
+    lacks: str = ""
+    decimals: int | None = None

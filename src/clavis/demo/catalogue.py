@@ -1,0 +1,215 @@
+"""The demo catalogue. Every maker, model and number is invented; dimensions are realistic and consistent."""
+
+from typing import Any
+
+from clavis.core.parts import AnyPart, parse_part
+
+# id, maker, model, diameter, thickness, minimum, interface, construction, track, resin only, rivets, mass, price
+_ROTORS = """
+q-disc-140      Quernmark|Plain 140| 140 1.8 1.5 six_bolt one_piece 14.5 - 0    92  14
+q-disc-160      Quernmark|Plain 160| 160 1.8 1.5 six_bolt one_piece 14.5 - 0   114  16
+q-disc-180      Quernmark|Plain 180| 180 1.8 1.5 six_bolt one_piece 14.5 - 0   143  18
+q-disc-200      Quernmark|Plain 200| 200 1.8 1.5 six_bolt one_piece 14.5 - 0   176  22
+q-disc-203      Quernmark|Plain 203| 203 1.8 1.5 six_bolt one_piece 14.5 - 0   182  22
+q-city-160      Quernmark|Kerb 160| 160 1.8 1.5 splined  one_piece 13   r 0   108  12
+q-city-180      Quernmark|Kerb 180| 180 1.8 1.5 splined  one_piece 13   r 0   136  14
+u-line-160      Ulvorn|Line 160| 160 1.8 1.5 splined  floating  14.5 - 1.2 101  34
+u-line-180      Ulvorn|Line 180| 180 1.8 1.5 splined  floating  14.5 - 1.2 126  38
+u-line-203      Ulvorn|Line 203| 203 1.8 1.5 splined  floating  14.5 - 1.2 158  42
+u-mass-180      Ulvorn|Mass 180| 180 2.0 1.75 splined floating  14.5 - 1.4 139  44
+u-mass-203      Ulvorn|Mass 203| 203 2.0 1.75 splined floating  14.5 - 1.4 175  49
+u-mass-220      Ulvorn|Mass 220| 220 2.0 1.75 splined floating  14.5 - 1.4 207  56
+t-heavy-180     Tressick|Heavy 180| 180 2.3 2.0 six_bolt one_piece 14.5 - 0   183  36
+t-heavy-200     Tressick|Heavy 200| 200 2.3 2.0 six_bolt one_piece 14.5 - 0   225  41
+t-heavy-220     Tressick|Heavy 220| 220 2.3 2.0 six_bolt one_piece 14.5 - 0   274  47
+t-light-140     Tressick|Reed 140| 140 1.8 1.6 splined  one_piece 13   - 0    78  46
+t-light-160     Tressick|Reed 160| 160 1.8 1.6 splined  one_piece 13   - 0    96  49
+t-light-180     Tressick|Reed 180| 180 1.8 1.6 six_bolt one_piece 13   - 0   118  52
+p-core-160      Pellory|Core 160| 160 1.9 1.7 splined  sandwich  14.5 - 0   112  58
+p-core-180      Pellory|Core 180| 180 1.9 1.7 splined  sandwich  14.5 - 0   134  64
+p-vane-160      Pellory|Vane 160| 160 1.9 1.7 splined  vaned     14.5 - 0   122  72
+p-vane-180      Pellory|Vane 180| 180 1.9 1.7 splined  vaned     14.5 - 0   148  79
+p-vane-203      Pellory|Vane 203| 203 1.9 1.7 splined  vaned     14.5 - 0   181  86
+b-load-180      Brindewal|Load 180| 180 2.0 1.8 six_bolt one_piece 16   - 0   164  24
+b-load-203      Brindewal|Load 203| 203 2.0 1.8 six_bolt one_piece 16   - 0   207  28
+"""
+
+# id, maker, model, mount, fluid, bores, shape, slot, tab, rivet room, moving, phenolic, arm, pull, fitting, mass, price
+_CALIPERS = """
+u-two-22     Ulvorn|Pair 22| post mineral 22    K2 2.0 8   2.0 2 - -   -     M8    118  54
+u-four-1516  Ulvorn|Quad 15/16| post mineral 15,16 K4 2.2 8   2.0 2 - -   -     M8    142  88
+u-four-1718  Ulvorn|Quad 17/18| post mineral 17,18 K4 2.4 8   1.8 2 - -   -     M8    151 104
+q-cargo-four Quernmark|Carter Four| post mineral 18,18 K4 2.5 9   1.6 2 p -   -     M8    178  96
+p-two-21     Pellory|Two 21| post dot     21    P2 2.0 8   2.0 2 - -   -     M8B   112  76
+p-four-1618  Pellory|Four 16/18| post dot     16,18 P4 2.5 8.5 1.8 2 - -   -     M8B   156 128
+t-flat-21    Tressick|Level 21| flat mineral 21    F2 1.95 6  1.6 2 - -   -     M8     98  92
+t-flat-four  Tressick|Level Quad| flat mineral 14,14 F4 2.1 6   1.6 2 - -   -     M8    128 134
+b-cable-one  Brindewal|Pull One| post none    -     C1 2.0 8   2.0 1 - 5.2 short -     158  32
+b-cable-two  Brindewal|Pull Two| post none    -     C1 2.0 8   2.0 2 - 5.6 short -     172  58
+b-cable-flat Brindewal|Pull Flat| flat none    -     F2 1.95 6  1.6 2 - 5.4 short -     162  66
+b-cable-long Brindewal|Pull Long| post none    -     C1 2.0 8   2.0 1 - 9.4 long  -     164  30
+"""
+
+# id, maker, model, ratio, fluid, bore, pull, fitting, mass, price
+_LEVERS = """
+u-blade-a    Ulvorn|Blade A| 5.4 mineral 10   -     M8  92  42
+u-blade-b    Ulvorn|Blade B| 6.2 mineral 10   -     M8 104  68
+u-blade-c    Ulvorn|Blade C| 6.6 mineral 9.5  -     M8 108  84
+q-grip       Quernmark|Grip| 5.8 mineral 10.5 -     M8 118  38
+t-hood       Tressick|Hood| 5.0 mineral 9.5  -     M8 238 156
+p-arm        Pellory|Arm| 5.8 dot     10   -     M8B 98 74
+p-arm-swing  Pellory|Arm Swing| 6.4 dot     10   -     M8B 110 98
+b-pull-short Brindewal|Hand Short| 4.6 none    -    short -  86  18
+b-hood-short Brindewal|Hood Short| 4.2 none    -    short - 186  64
+b-pull-long  Brindewal|Hand Long| 2.6 none    -    long  -  82  16
+"""
+
+# id, maker, model, shape, compound, material, height, area, finned, mass, price
+_PADS = """
+u-k2-resin    Ulvorn|K2 Resin| K2 resin         2.0 14.0 330 - 16 12
+u-k2-semi     Ulvorn|K2 Semi| K2 semi_metallic 2.0 14.0 330 - 18 15
+u-k2-sinter   Ulvorn|K2 Sinter| K2 sintered      2.0 14.0 330 - 22 18
+q-k2-ceram    Quernmark|K2 Ceram| K2 ceramic       2.0 14.0 330 - 17 21
+u-k4-resin    Ulvorn|K4 Resin| K4 resin         2.0 14.0 520 - 24 17
+u-k4-semi     Ulvorn|K4 Semi| K4 semi_metallic 2.0 14.0 520 - 27 20
+u-k4-sinter   Ulvorn|K4 Sinter| K4 sintered      2.0 14.0 520 - 33 24
+u-k4-fin      Ulvorn|K4 Sinter Fin| K4 sintered      2.0 14.0 520 f 44 36
+q-k4-load     Quernmark|K4 Load| K4 semi_metallic 2.2 14.0 540 - 29 26
+p-p2-resin    Pellory|P2 Resin| P2 resin         2.0 14.0 320 - 15 16
+p-p2-sinter   Pellory|P2 Sinter| P2 sintered      2.0 14.0 320 - 21 20
+p-p4-resin    Pellory|P4 Resin| P4 resin         2.0 14.5 510 - 24 22
+p-p4-semi     Pellory|P4 Semi| P4 semi_metallic 2.0 14.5 510 - 27 25
+p-p4-sinter   Pellory|P4 Sinter| P4 sintered      2.0 14.5 510 - 33 28
+t-f2-resin    Tressick|F2 Resin| F2 resin         1.8 12.5 300 - 13 16
+t-f2-semi     Tressick|F2 Semi| F2 semi_metallic 1.8 12.5 300 - 15 19
+t-f2-ceram    Tressick|F2 Ceram| F2 ceramic       1.8 12.5 300 - 14 26
+t-f2-fin      Tressick|F2 Fin| F2 resin         1.8 12.5 300 f 19 29
+t-f4-resin    Tressick|F4 Resin| F4 resin         1.8 12.5 470 - 20 24
+t-f4-sinter   Tressick|F4 Sinter| F4 sintered      1.8 12.5 470 - 27 30
+b-c1-resin    Brindewal|C1 Resin| C1 resin         2.2 14.0 320 - 17  9
+b-c1-semi     Brindewal|C1 Semi| C1 semi_metallic 2.2 14.0 320 - 19 12
+b-c1-sinter   Brindewal|C1 Sinter| C1 sintered      2.2 14.0 320 - 23 15
+"""
+
+# id, model, kind, from, fits (end:size+…), style, upper, lower, flange, thread depth, mass, price
+_ADAPTERS = """
+a-pp-140-160  P140–160   post_to_post 140 front:160+rear:160 through    9.6 10.4 0  0  18  9
+a-pp-160-180  P160–180   post_to_post 160 front:180+rear:180 through    9.6 10.4 0  0  18  9
+a-pp-180-200  P180–200   post_to_post 180 front:200+rear:200 through    9.6 10.4 0  0  19 10
+a-pp-180-203  P180–203   post_to_post 180 front:203+rear:203 through   11.1 11.9 0  0  21 10
+a-pp-200-220  P200–220   post_to_post 200 front:220+rear:220 through    9.6 10.4 0  0  20 11
+a-pp-203-223  P203–223   post_to_post 203 front:223+rear:223 through    9.6 10.4 0  0  20 11
+a-pp-160-200  P160–200   post_to_post 160 front:200+rear:200 four_hole 20   20   8 12  38 14
+a-pp-160-203  P160–203   post_to_post 160 front:203+rear:203 four_hole 21.5 21.5 8 12  41 14
+a-pp-180-220  P180–220   post_to_post 180 front:220+rear:220 four_hole 20   20   8 12  39 15
+a-pp-140-180  P140–180   post_to_post 140 rear:180           four_hole 20   20   8 12  37 14
+a-is-160-140  S160/140   is_to_post   -   front:160+rear:140 side       0    0   0 12  28 11
+a-is-180-160  S180/160   is_to_post   -   front:180+rear:160 side      10   10   0 12  32 11
+a-is-203-180  S203/180   is_to_post   -   front:203          side      21.5 21.5 0 12  40 13
+a-is-r180     S–/180     is_to_post   -   rear:180           side      20   20   0 12  39 13
+a-is-r203     S–/203     is_to_post   -   rear:203           side      31.5 31.5 0 12  48 15
+a-ff-flip     F140/160   flat_front_plate 140 front:140+front:160 plate 4    4   3  0  24 12
+a-ff-160-180  F160/180   flat_front_plate 160 front:160+front:180 plate 4    4   3  0  28 16
+a-fr-140-160  R140–160   flat_rear_spacer 140 rear:160           plate 10   10   0  0  16 10
+a-fr-160-180  R160–180   flat_rear_spacer 160 rear:180           plate 10   10   0  0  17 11
+a-fp-front    F–P160     flat_to_post 140 front:160          four_hole 18   18   7 12  46 19
+a-fp-rear     R–P160     flat_to_post 140 rear:160           four_hole 18   18   7 12  44 19
+a-pf-160      P–F160     post_to_flat 160 front:160+rear:160 four_hole  6    6   6 10  36 22
+"""
+
+_HUBS = """
+h-six-on-spline Quernmark|Six on Spline| six_bolt_on_splined 34 18
+h-ring-in       Quernmark|Ring inner| lockring_internal   12  6
+h-ring-out      Quernmark|Ring outer| lockring_external   16  8
+"""
+
+
+def _table(text: str) -> list[tuple[str, str, str, list[str]]]:
+    """Rows of a table: id, maker, model, and the columns after them."""
+    rows = []
+    for line in text.strip().splitlines():
+        left, model, columns = line.split("|")
+        part_id, maker = left.split()
+        rows.append((part_id, maker, model, columns.split()))
+    return rows
+
+
+def _or_none(text: str) -> str | None:
+    return None if text == "-" else text
+
+
+def _rotors() -> list[dict[str, Any]]:
+    keys = ("diameter_mm", "thickness_mm", "minimum_mm", "interface", "construction", "track_mm")
+    out = []
+    for part_id, maker, model, c in _table(_ROTORS):
+        row = dict(zip(keys, c, strict=False))
+        out.append(
+            {"kind": "rotor", "id": part_id, "maker": maker, "model": model, **row, "resin_only": c[6] == "r",
+             "rivet_out_mm": c[7], "mass_g": c[8], "price": c[9]}
+        )  # fmt: skip
+    return out
+
+
+def _calipers() -> list[dict[str, Any]]:
+    return [
+        {"kind": "caliper", "id": part_id, "maker": maker, "model": model, "mount": c[0], "fluid": c[1],
+         "bores_mm": [] if c[2] == "-" else c[2].split(","), "pad_shape": c[3], "slot_mm": c[4], "tab_mm": c[5],
+         "rivet_room_mm": c[6], "moving_pads": int(c[7]), "phenolic": c[8] == "p", "arm_ratio": _or_none(c[9]),
+         "pull": _or_none(c[10]), "fitting": c[11], "mass_g": c[12], "price": c[13]}
+        for part_id, maker, model, c in _table(_CALIPERS)
+    ]  # fmt: skip
+
+
+def _levers() -> list[dict[str, Any]]:
+    return [
+        {"kind": "lever", "id": part_id, "maker": maker, "model": model, "ratio": c[0], "fluid": c[1],
+         "bore_mm": _or_none(c[2]), "pull": _or_none(c[3]), "fitting": c[4], "mass_g": c[5], "price": c[6]}
+        for part_id, maker, model, c in _table(_LEVERS)
+    ]  # fmt: skip
+
+
+def _pads() -> list[dict[str, Any]]:
+    return [
+        {"kind": "pad", "id": part_id, "maker": maker, "model": model, "shape": c[0], "compound": c[1],
+         "material_mm": c[2], "height_mm": c[3], "area_mm2": c[4], "finned": c[5] == "f", "mass_g": c[6], "price": c[7]}
+        for part_id, maker, model, c in _table(_PADS)
+    ]  # fmt: skip
+
+
+def _adapters() -> list[dict[str, Any]]:
+    out = []
+    for line in _ADAPTERS.strip().splitlines():
+        part_id, model, kind, origin, fits, style, upper, lower, flange, depth, mass, price = line.split()
+        places = [pair.split(":") for pair in fits.split("+")]
+        out.append(
+            {"kind": "adapter", "id": part_id, "maker": "Quernmark", "model": model, "adapter_kind": kind,
+             "from_mm": _or_none(origin), "fits": [{"end": e, "rotor_mm": d} for e, d in places], "style": style,
+             "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass,
+             "price": price, "label": model}
+        )  # fmt: skip
+    return out
+
+
+def _bolts() -> list[dict[str, Any]]:
+    out: list[dict[str, Any]] = []
+    for thread, lengths, head, drive, grams in (
+        ("M6", range(12, 52, 2), 6.0, "5 mm hex", 0.24),
+        ("M5", range(9, 41), 5.0, "4 mm hex", 0.16),
+    ):
+        for length in lengths:
+            out.append(
+                {"kind": "bolt", "id": f"{thread.lower()}-{length}", "maker": "Quernmark", "model": f"{thread} × {length}",
+                 "thread": thread, "length_mm": length, "head_height_mm": head, "drive": drive,
+                 "thread_mm": min(length, 24 if length > 30 else length), "mass_g": round(2 + grams * length, 1), "price": 0.8}
+            )  # fmt: skip
+    return out
+
+
+def demo_parts() -> list[AnyPart]:
+    """Every part of the demo world, checked as any other part is."""
+    hubs = [
+        {"kind": "hub", "id": part_id, "maker": maker, "model": model, "role": c[0], "mass_g": c[1], "price": c[2]}
+        for part_id, maker, model, c in _table(_HUBS)
+    ]
+    rows = [*_rotors(), *_calipers(), *_levers(), *_pads(), *_adapters(), *_bolts(), *hubs]
+    return [parse_part(row) for row in rows]

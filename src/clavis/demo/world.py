@@ -1,0 +1,245 @@
+"""The demo jobs: a made-up workshop's bench. All riders are invented."""
+
+from collections.abc import Mapping
+
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from clavis.core.bike import BikeKind, Surface, Tread
+from clavis.core.bolts import ThreadMaterial
+from clavis.core.descent import Section, Style
+from clavis.core.friction import PadState
+from clavis.core.job import (
+    Axle,
+    Bike,
+    Complaint,
+    Conditions,
+    FluidGrade,
+    HandSize,
+    Job,
+    Load,
+    Pick,
+    Proposal,
+    Ride,
+    Rider,
+    School,
+    Skill,
+    SpeedFrom,
+    Use,
+    Wheel,
+    Wishes,
+)
+from clavis.core.mounts import BoltDirection, End
+from clavis.core.parts import HubInterface
+from clavis.demo.catalogue import demo_parts
+from clavis.demo.roads import RIDES
+from clavis.store import door
+from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
+from clavis.store.tracks import read_gpx
+
+BENCH = door.Author("Demo bench", "demo")
+
+_POST = {
+    "mount_spacing_mm": 74.2,
+    "bolt_direction": BoltDirection.ALONG_POST,
+    "thread_material": ThreadMaterial.LIGHT_ALLOY,
+}
+_IS = {"mount_spacing_mm": 51.0, "bolt_direction": BoltDirection.CROSSWISE, "thread_material": ThreadMaterial.STEEL}
+_FLAT_FRONT = {
+    "mount_spacing_mm": 70.0,
+    "bolt_direction": BoltDirection.INTO_LEG,
+    "thread_material": ThreadMaterial.LIGHT_ALLOY,
+}
+_FLAT_REAR = {
+    "mount_spacing_mm": 34.0,
+    "bolt_direction": BoltDirection.THROUGH_STAY,
+    "thread_material": ThreadMaterial.LIGHT_ALLOY,
+}
+
+
+def tandem(tracks: Mapping[str, str]) -> Job:
+    """A loaded touring tandem facing a long pass on brakes of a light bike."""
+    common = {
+        "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
+        "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_material_mm": 1.6, "rotor_thinnest_mm": 1.72,
+        "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 105.0,
+        "axle": Axle.MM15, **_POST,
+    }  # fmt: skip
+    return Job(
+        title="Tandem for the long pass",
+        rider=Rider(name="Osric and Maud Fennimore", mass_kg=82, kit_mass_kg=4, fingers=2, skill=Skill.PRACTISED),
+        bike=Bike(kind=BikeKind.TANDEM, use=Use.TANDEM, tread=Tread.SLICK, top_speed_kmh=60),
+        load=Load(
+            luggage_kg=26, luggage_ahead_m=0.35, luggage_height_m=0.7, passengers_kg=68, passengers_ahead_m=0.55,
+            passengers_height_m=1.1,
+        ),
+        conditions=Conditions(surface=Surface.DRY_ASPHALT, ambient_c=24),
+        complaints=(Complaint.FADES, Complaint.LONG_LEVER),
+        complaint_words="On the last pass the lever went long after a quarter of an hour.",
+        wishes=Wishes(school=School.COOL, budget_price=600),
+        front=Wheel(**{**common, "max_rotor_mm": 203.0}),
+        rear=Wheel(**{**common, "max_rotor_mm": 203.0, "axle": Axle.MM12}),
+        rides=(
+            Ride(id="pass", name="Long pass", track_id=tracks["long-pass"], hold_kmh=32, times_a_year=12),
+        ),
+        decisive_ride="pass",
+        proposal=Proposal(
+            front=Pick(rotor_id="b-load-203", caliper_id="p-four-1618", lever_id="p-arm-swing", pad_id="p-p4-sinter"),
+            rear=Pick(rotor_id="b-load-203", caliper_id="p-four-1618", lever_id="p-arm-swing", pad_id="p-p4-sinter"),
+        ),
+        seed=11,
+    )  # fmt: skip
+
+
+def cargo(tracks: Mapping[str, str]) -> Job:
+    """An assisted longtail with regeneration, two children on it, in a wet hill town."""
+    common = {
+        "hub": HubInterface.SIX_BOLT, "caliper_id": "u-two-22", "lever_id": "q-grip", "pad_id": "u-k2-resin",
+        "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0, **_POST,
+    }  # fmt: skip
+    return Job(
+        title="Longtail for the school run",
+        rider=Rider(name="Ida Quillfeather", mass_kg=64, kit_mass_kg=3, hands=HandSize.SMALL, front_share_pct=45),
+        bike=Bike(
+            kind=BikeKind.CARGO, use=Use.CARGO, assisted=True, top_speed_kmh=32, regen_end=End.REAR, regen_share_pct=40,
+            regen_limit_w=250,
+        ),
+        load=Load(passengers_kg=44, passengers_ahead_m=0.1, passengers_height_m=0.95, luggage_kg=8),
+        conditions=Conditions(surface=Surface.WET_ASPHALT, ambient_c=9),
+        complaints=(Complaint.WEAK, Complaint.WET_NOISE),
+        complaint_words="Two fingers and all my weight at the school gate when it rains.",
+        wishes=Wishes(school=School.LIGHT_HAND, budget_price=400),
+        front=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=203.0, axle=Axle.MM15,
+                    rotor_thinnest_mm=1.78, pad_material_mm=1.4),
+        rear=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=180.0, axle=Axle.MM12,
+                   rotor_thinnest_mm=1.61, pad_material_mm=0.8),
+        rides=(
+            Ride(id="town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED,
+                 times_a_year=180),
+        ),
+        decisive_ride="town",
+        proposal=Proposal(front=Pick(rotor_id="b-load-203", pad_id="u-k2-semi"), rear=Pick(pad_id="u-k2-semi")),
+        seed=12,
+    )  # fmt: skip
+
+
+def gravel(_tracks: Mapping[str, str]) -> Job:
+    """A very light rider whose rear wheel locks: not a case for the largest rotor."""
+    common = {
+        "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
+        "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0,
+        "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0,
+    }  # fmt: skip
+    return Job(
+        title="Gravel bike that grabs",
+        rider=Rider(name="Wren Tolliver", mass_kg=49, kit_mass_kg=3, skill=Skill.NOVICE),
+        bike=Bike(kind=BikeKind.GRAVEL, use=Use.GRAVEL, tread=Tread.MIXED, mass_kg=8.9, top_speed_kmh=45),
+        conditions=Conditions(surface=Surface.GRAVEL, ambient_c=18),
+        complaints=(Complaint.GRABS,),
+        complaint_words="The back wheel locks before I know it.",
+        wishes=Wishes(school=School.LEAN, budget_price=150),
+        front=Wheel(**common, **_FLAT_FRONT, adapter_id="a-ff-flip", rotor_thinnest_mm=1.74, pad_material_mm=1.3),
+        rear=Wheel(**common, **_FLAT_REAR, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_thinnest_mm=1.76, pad_material_mm=1.5),
+        rides=(
+            Ride(id="lane", name="Gravel lane home", start_elevation_m=520, times_a_year=60, sections=(
+                Section(length_m=900, gradient_pct=6, speed_kmh=28, corner_kmh=14),
+                Section(length_m=1400, gradient_pct=9, speed_kmh=26, corner_kmh=12),
+                Section(length_m=700, gradient_pct=4, speed_kmh=32),
+                Section(length_m=600, gradient_pct=11, speed_kmh=22, corner_kmh=10),
+            )),
+        ),
+        decisive_ride="lane",
+        proposal=Proposal(rear=Pick(rotor_id="t-light-140")),
+        seed=13,
+    )  # fmt: skip
+
+
+def hire(tracks: Mapping[str, str]) -> Job:
+    """A hire bike on lift-served trails: arm pump, and fade by the afternoon."""
+    common = {
+        "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "p-two-21", "lever_id": "p-arm",
+        "pad_id": "p-p2-resin", "fluid_grade": FluidGrade.DOT51, "native_rotor_mm": 180.0, **_POST,
+    }  # fmt: skip
+    return Job(
+        title="Hire bike no. 14",
+        rider=Rider(name="Hire rider, heavy", mass_kg=96, kit_mass_kg=6, skill=Skill.NOVICE, front_share_pct=40),
+        bike=Bike(kind=BikeKind.ENDURO, use=Use.DOWNHILL, tread=Tread.KNOBBY, top_speed_kmh=40),
+        conditions=Conditions(surface=Surface.HARDPACK, ambient_c=22),
+        complaints=(Complaint.ARM_PUMP, Complaint.FADES),
+        complaint_words="Arms gone by the third lap; rear lever long after lunch.",
+        wishes=Wishes(school=School.COOL, budget_price=350),
+        front=Wheel(**common, max_rotor_mm=203.0, axle=Axle.MM20, rotor_thinnest_mm=1.66, pad_material_mm=1.2,
+                    pad_state=PadState.GLAZED, fluid_age_y=1.5),
+        rear=Wheel(**common, axle=Axle.MM12, rotor_thinnest_mm=1.52, pad_material_mm=1.1, pad_state=PadState.GLAZED),
+        rides=(
+            Ride(id="trail", name="Lift trail", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED, times_a_year=400),
+        ),
+        decisive_ride="trail",
+        proposal=Proposal(
+            front=Pick(rotor_id="t-heavy-200", caliper_id="p-four-1618", pad_id="p-p4-sinter"),
+            rear=Pick(rotor_id="t-heavy-200", caliper_id="p-four-1618", pad_id="p-p4-sinter"),
+        ),
+        seed=14,
+    )  # fmt: skip
+
+
+def commuter(_tracks: Mapping[str, str]) -> Job:
+    """An all-weather commuter on cable discs and IS mounts."""
+    common = {
+        "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-160", "caliper_id": "b-cable-one", "lever_id": "b-pull-short",
+        "pad_id": "b-c1-resin", "pad_state": PadState.GOOD, "axle": Axle.QUICK_RELEASE, "tab_mm": 5.0, **_IS,
+    }  # fmt: skip
+    return Job(
+        title="Commuter on cable discs",
+        rider=Rider(name="Bram Oakeshott", mass_kg=88, kit_mass_kg=7, fingers=2, style=Style.PULSE),
+        bike=Bike(kind=BikeKind.CITY, use=Use.CITY, top_speed_kmh=38),
+        load=Load(luggage_kg=9),
+        conditions=Conditions(surface=Surface.WET_ASPHALT, ambient_c=7),
+        complaints=(Complaint.WEAK, Complaint.WEARS_PADS),
+        complaint_words="Pads last six weeks in winter.",
+        wishes=Wishes(school=School.THRIFT, budget_price=120),
+        front=Wheel(**common, adapter_id="a-is-160-140", max_rotor_mm=180.0, rotor_thinnest_mm=1.69, pad_material_mm=1.2),
+        rear=Wheel(**common, adapter_id="a-is-180-160", max_rotor_mm=160.0, rotor_thinnest_mm=1.58, pad_material_mm=0.9),
+        rides=(
+            Ride(id="hill", name="Brewery hill", start_elevation_m=180, times_a_year=220, sections=(
+                Section(length_m=600, gradient_pct=7, speed_kmh=30, corner_kmh=8),
+                Section(length_m=400, gradient_pct=10, speed_kmh=26, corner_kmh=5),
+                Section(length_m=900, gradient_pct=2, speed_kmh=28, corner_kmh=4),
+            )),
+        ),
+        decisive_ride="hill",
+        proposal=Proposal(front=Pick(rotor_id="q-disc-180", pad_id="b-c1-semi"), rear=Pick(pad_id="b-c1-semi")),
+        seed=15,
+    )  # fmt: skip
+
+
+JOBS = (tandem, cargo, gravel, hire, commuter)
+
+
+def _keep_tracks(session: Session) -> dict[str, str]:
+    names = {}
+    for path in sorted(RIDES.glob("*.gpx")):
+        with path.open("rb") as stream:
+            names[path.stem] = door.keep_track(session, read_gpx(stream))
+    return names
+
+
+def fill_if_empty(session: Session) -> bool:
+    """Lay the demo world into an empty database; False where something stands already."""
+    if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
+        return False
+    for part in demo_parts():
+        door.keep_part(session, part)
+    session.flush()
+    tracks = _keep_tracks(session)
+    for make in reversed(JOBS):
+        door.create_job(session, make(tracks), BENCH, demo=True)
+    return True
+
+
+def reset(session: Session) -> None:
+    """Take everything out and lay the demo world again."""
+    for table in (JobPartRow, JobTrackRow, ChangeRow, JobRow, TrackRow, PartRow):
+        session.execute(delete(table))
+    session.commit()
+    fill_if_empty(session)

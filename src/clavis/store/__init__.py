@@ -1,0 +1,1 @@
+"""Keeping and reading: the database behind one door, tracks, job files."""
