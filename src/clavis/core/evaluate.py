@@ -346,6 +346,7 @@ class SetupResult:
     wheels: Mapping[End, WheelResult]
     lacks: tuple[Lack, ...]
     load: BrakeLoad | None
+    demand: "Demand | None"
     stop_flat: Stop | None
     stop_steep: Stop | None
     price: float
@@ -617,7 +618,7 @@ def evaluate_setup(
     )
     if job.ride is None:
         lacks.append(Lack("ride", "rides", "a ride"))
-        return SetupResult(name, {}, tuple(lacks), None, None, None, price, mass)
+        return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass)
     load = planned_load(job, situation, tracks, setups)
     demand = demand_of(job, situation, load)
     wheels = {
@@ -631,7 +632,7 @@ def evaluate_setup(
         else None
         for limits in (demand.flat, demand.steep)
     ]
-    return SetupResult(name, wheels, tuple(lacks), load, stops[0], stops[1], price, mass)
+    return SetupResult(name, wheels, tuple(lacks), load, demand, stops[0], stops[1], price, mass)
 
 
 def _new_parts(job: Job, setups: Mapping[End, WheelSetup]) -> float:

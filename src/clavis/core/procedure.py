@@ -202,12 +202,12 @@ STEPS: tuple[StepRow, ...] = (
         Topic.MOUNT,
         "Fit the caliper with the bolts listed for each place; washers in the order they came.",
         lambda w: w.moves_caliper,
-        "A bolt of another stack is not used again. A caliper that fouls is not filed: choose another rotor or caliper.",
+        "A bolt of another stack is not used again. A caliper that fouls is not filed: choose another part.",
     ),
     StepRow(
         "cable_centre",
         Topic.MOUNT,
-        "Run the fixed pad out until it sets the rotor mid-slot; hold the lever, tighten, back the fixed pad off until the "
+        "Run the fixed pad out until it sets the rotor mid-slot; hold the lever, tighten, back the fixed pad off until "
         "wheel turns free. Take up the cable without lifting the arm.",
         lambda w: w.cable and w.result.setup.caliper.moving_pads == 1,
         "A lever that bottoms means that the pads stand too far out.",
@@ -243,7 +243,7 @@ STEPS: tuple[StepRow, ...] = (
 )
 
 CAUTIONS: tuple[str, ...] = (
-    "A brake job that is wrong kills. A qualified mechanic releases the bike, by the makers' instructions and local law.",
+    "A brake job that is wrong kills. A qualified mechanic releases the bike, by the makers' words and local law.",
     "Torques and lengths here are the trade's usual ones: the marking on the part and the maker's document win.",
     "Temperatures and forces are estimates from typical figures.",
 )
@@ -259,6 +259,10 @@ class PartLine:
     name: str
     quantity: int
     price: float
+
+    @property
+    def cost(self) -> float:
+        return self.quantity * self.price
 
 
 @dataclass(frozen=True)
@@ -383,7 +387,7 @@ class WorkOrder:
 
     @property
     def total(self) -> float:
-        return sum(line.price * line.quantity for line in self.lines)
+        return sum(line.cost for line in self.lines)
 
 
 def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalogue) -> dict[End, Fit]:
@@ -486,7 +490,7 @@ def work_order(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> WorkOr
         bedding = None
         if situation is not None and (work.new_pads or work.new_rotor):
             bedding = bedding_plan(work.result, situation)
-        steps = tuple(OrderedStep(f"{work.end.value}.{row.key}", row, n) for n, row in enumerate(rows, 1))
+        steps = tuple(OrderedStep(f"{work.end.value}:{row.key}", row, n) for n, row in enumerate(rows, 1))
         wheels.append(WheelOrder(work, steps, _torques(work), bedding))
     lines = tuple(line for work in works for line in _lines(work))
     blocks = tuple(block for work in works for block in _blocks(work))

@@ -11,7 +11,7 @@ from clavis.core.heat import Node, ring_figures, witness_of
 from clavis.core.mounts import End
 from clavis.core.parameters import NOTES, ModelParameters
 from clavis.core.parts import Fluid
-from clavis.core.verdicts import Verdict
+from clavis.core.verdicts import Margin, Verdict
 from clavis.core.working import Figure, Given
 
 
@@ -36,7 +36,6 @@ LIMITING_LINK: dict[Limiter, Link] = {
 }
 # The link a margin belongs to.
 MARGIN_LINK: dict[str, Link] = {
-    "reserve": Link.HAND,
     "fade": Link.PAD,
     "ring": Link.ROTOR,
     "sandwich": Link.ROTOR,
@@ -71,6 +70,7 @@ def _p(p: ModelParameters, name: str, symbol: str, meaning: str, unit: str, deci
     return Given(symbol, meaning, getattr(p, name), unit, source, decimals)
 
 
+LINE_WORDS = {Fluid.MINERAL: "mineral fluid", Fluid.DOT: "DOT fluid", Fluid.NONE: "cable"}
 _FORCE_SOURCE = "lever and hydrostatic balance, textbook"
 _FRICTION_DOUBT = "± 12 % on friction"
 _HEAT_DOUBT = "convection ± 30 %, airflow ± 20 %: typically ± 12 % of the rise"
@@ -80,7 +80,6 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
     """Every headline figure of one wheel with its working, by key."""
     f, s, heat = w.forces, w.setup, w.heat
     row = COMPOUNDS[s.pad.compound]
-    end = w.end.value
     cable = s.caliper.fluid is Fluid.NONE
     radius = Given("r_e", "effective radius", w.link.effective_radius_m, "m", "half the rotor less half the contact", 4)
     state = f.mu_work / row.mu_work
@@ -124,7 +123,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "finger_target",
-            "finger, target",
+            "at target",
             f.finger_target_n,
             "n",
             "F = F_i / gain",
@@ -134,7 +133,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "finger_lock",
-            "finger, at lock",
+            "at lock",
             f.finger_lock_n,
             "n",
             "F = F_lock / (gain × wet)",
@@ -148,7 +147,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "finger_drag",
-            "finger, steepest drag",
+            "in the drag",
             f.finger_drag_n,
             "n",
             "F = F_drag / gain",
@@ -161,7 +160,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "travel",
-            "lever travel",
+            "travel",
             f.travel.total_mm,
             "mm",
             "x = pad gaps × arm ratio × i" if cable else "x = i (A_side · 2 · gap + compliance · p) / A_mc",
@@ -175,12 +174,12 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "cable_pull",
-            "cable pull",
+            "pull",
             f.cable_pull_n,
             "n",
             "pull = F i",
             (
-                Given("F", "finger, target", f.finger_target_n, "n", "as above"),
+                Given("F", "at target", f.finger_target_n, "n", "as above"),
                 Given("i", "lever ratio", s.lever.ratio, "ratio", s.lever.name),
             ),
             _FORCE_SOURCE,
@@ -189,12 +188,12 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         if cable
         else Figure(
             "pressure",
-            "line pressure",
+            "pressure",
             f.pressure_target_bar,
             "bar",
             "p = F i η / A_mc",
             (
-                Given("F", "finger, target", f.finger_target_n, "n", "as above"),
+                Given("F", "at target", f.finger_target_n, "n", "as above"),
                 Given("i", "lever ratio", s.lever.ratio, "ratio", s.lever.name),
                 _p(p, "hydraulic_efficiency_ratio", "η", "efficiency of the line", "ratio"),
                 Given("A_mc", "master piston area, mm²", s.lever.master_area_mm2, "ratio", s.lever.name, 1),
@@ -205,17 +204,17 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "clamp",
-            "clamp force",
+            "clamp",
             f.clamp_target_n,
             "n",
             "N = F × N/F",
-            (Given("F", "finger, target", f.finger_target_n, "n", "as above"), clamp),
+            (Given("F", "at target", f.finger_target_n, "n", "as above"), clamp),
             _FORCE_SOURCE,
             "± 15 %",
         ),
         Figure(
             "mu_cold",
-            "friction, cold",
+            "μ cold",
             f.mu_cold,
             "ratio",
             "μ_cold × state × wet",
@@ -225,7 +224,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "mu_hot",
-            "friction, hot",
+            "μ hot",
             f.mu_hot,
             "ratio",
             "μ(T_hot) × state",
@@ -241,7 +240,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "torque",
-            "brake torque",
+            "torque",
             f.torque_target_nm,
             "nm",
             "T = F_i r_w",
@@ -252,7 +251,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "force",
-            "force at the road, target",
+            "at the road",
             f.needed_n,
             "n",
             "F_i = F_b N_i / (m g cosθ)",
@@ -262,10 +261,10 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "reserve",
-            "force in reserve",
-            f.reserve,
-            "ratio",
-            "reserve = F_greatest gain_hot / F_i − 1",
+            "in reserve",
+            f.reserve * 100,
+            "pct",
+            "reserve = (available / F_i − 1) · 100 %",
             (
                 Given(
                     "available",
@@ -278,10 +277,11 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             ),
             _FORCE_SOURCE,
             "± 20 %",
+            decimals=0,
         ),
         Figure(
             "usable",
-            "usable at the road",
+            "usable",
             f.usable_n,
             "n",
             "usable = ground limit − σ gain",
@@ -294,7 +294,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
         ),
         Figure(
             "ring",
-            f"ring peak, {end}",
+            "ring",
             heat.peak_c[Node.RING],
             "c",
             "m_R c_R dR/dt = γ Q − air − radiation − carrier − pads",
@@ -339,7 +339,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             "five-node balance",
             _HEAT_DOUBT,
         ),
-        Figure("fade_onset", "fade from", row.fade_c, "c", "", (), "compound table, judged", ""),
+        Figure("fade_onset", "fades at", row.fade_c, "c", "", (), "compound table, judged", ""),
         Figure(
             "energy",
             "energy",
@@ -418,12 +418,32 @@ def _ledger_steps(w: WheelResult, capacity: float, ambient_c: float) -> tuple[st
     )
 
 
+def link_of(margin: Margin, w: WheelResult) -> Link:
+    """The link a margin belongs to; a lack of reserve belongs to the link that gives first."""
+    if margin.key == "reserve":
+        return LIMITING_LINK.get(w.forces.limiter, Link.HAND)
+    return MARGIN_LINK[margin.key]
+
+
+def margin_words(margin: Margin, w: WheelResult) -> str:
+    """A margin that does not hold, in words with its number."""
+    if margin.value is None:
+        return margin.why_unknown
+    if margin.unit == "count":
+        return margin.label
+    if margin.unit == "ratio":
+        words = LIMITER_WORDS[w.forces.limiter] if margin.key == "reserve" else margin.label
+        return f"{margin.value:+.0%} {words}".replace("-", "−")
+    unit = {"k": "K", "mm": "mm"}[margin.unit]
+    return f"{margin.value:+.0f}\u00a0{unit} {margin.label}".replace("-", "−", 1)
+
+
 def _cell(w: WheelResult, link: Link, figures: dict[str, Figure]) -> Cell:
     s = w.setup
     pick = {
         Link.HAND: ("", ("finger_target", "finger_lock"), ()),
         Link.LEVER: (s.lever.name, ("travel",), ()),
-        Link.LINE: (s.caliper.fluid.value, ("cable_pull", "pressure"), ("fluid", "boils")),
+        Link.LINE: (LINE_WORDS[s.caliper.fluid], ("cable_pull", "pressure"), ("fluid", "boils")),
         Link.CALIPER: (s.caliper.name, ("clamp",), ("caliper_c",)),
         Link.PAD: (s.pad.name, ("mu_cold", "mu_hot"), ("pads",)),
         Link.ROTOR: (s.rotor.name, ("torque",), ("ring", "fade_onset", "carrier")),
@@ -431,11 +451,11 @@ def _cell(w: WheelResult, link: Link, figures: dict[str, Figure]) -> Cell:
         Link.ROAD: ("", ("usable", "reserve"), ("cool",)),
     }[link]
     part, force, heat = pick
-    here = [m for m in w.margins if MARGIN_LINK[m.key] is link and m.verdict is not Verdict.HOLDS]
+    here = [m for m in w.margins if link_of(m, w) is link and m.verdict is not Verdict.HOLDS]
     mark, words = None, ""
     if here:
         bad = max(here, key=lambda m: list(Verdict).index(m.verdict))
-        mark, words = bad.verdict, bad.why_unknown if bad.verdict is Verdict.UNKNOWN else bad.label
+        mark, words = bad.verdict, margin_words(bad, w)
     return Cell(
         part,
         tuple(figures[k] for k in force if k in figures),
@@ -455,10 +475,10 @@ def spine_rows(setup: SetupResult, p: ModelParameters, ambient_c: float) -> tupl
 
 
 LIMITER_WORDS: dict[Limiter, str] = {
-    Limiter.HAND: "the hand: not enough force even with the pads at their best",
-    Limiter.FRICTION: "friction: enough when warm, not enough when hot",
+    Limiter.HAND: "hand: too little even with the pads at their best",
+    Limiter.FRICTION: "friction: enough when warm, not when hot",
     Limiter.GRIP: "the tyre's grip",
-    Limiter.CONTROL: "control: the brake is so strong that this rider must hold back",
+    Limiter.CONTROL: "control: so strong that this rider must hold back",
     Limiter.PITCH_OVER: "pitch-over",
     Limiter.NONE: "nothing",
 }
@@ -490,4 +510,4 @@ def boil_distance_m(w: WheelResult) -> float | None:
 def witness_words(w: WheelResult) -> str:
     """What colour this ride leaves on a stainless ring."""
     colour = witness_of(w.heat.peak_c[Node.RING])
-    return f"this ride would turn the ring {colour} (± 60 K)" if colour else "this ride leaves no colour on the ring"
+    return f"This ride would turn the ring {colour} (± 60 K)" if colour else "This ride leaves no colour on the ring"

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -215,8 +215,15 @@ def tracks_of(session: Session, job: Job) -> dict[str, Track]:
 
 def keep_part(session: Session, part: AnyPart) -> None:
     """Add or replace one catalogue line."""
-    session.merge(PartRow(id=part.id, kind=part.kind, retired=part.retired, document=part.model_dump(mode="json")))
+    document = part.model_dump(mode="json")
+    session.merge(PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now()))
 
 
 def read_catalogue(session: Session) -> Catalogue:
     return Catalogue.of(parse_part(row.document) for row in session.scalars(select(PartRow)))
+
+
+def catalogue_stamp(session: Session) -> tuple[int, str]:
+    """Something that changes whenever a part does."""
+    count, newest = session.execute(select(func.count(), func.max(PartRow.changed_at)).select_from(PartRow)).one()
+    return int(count), str(newest)

@@ -25,6 +25,7 @@ class PartRow(Base):
     id: Mapped[str] = mapped_column(String(60), primary_key=True)
     kind: Mapped[str] = mapped_column(String(12), index=True)
     retired: Mapped[bool] = mapped_column(default=False)
+    changed_at: Mapped[datetime]
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 

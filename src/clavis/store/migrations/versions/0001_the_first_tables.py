@@ -26,6 +26,7 @@ def upgrade() -> None:
         sa.Column("id", sa.String(length=60), nullable=False),
         sa.Column("kind", sa.String(length=12), nullable=False),
         sa.Column("retired", sa.Boolean(), nullable=False),
+        sa.Column("changed_at", sa.DateTime(), nullable=False),
         sa.Column("document", sa.JSON(), nullable=False),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_part")),
     )

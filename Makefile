@@ -1,0 +1,61 @@
+# Two commands work on a fresh machine (Debian, Python 3.11, make): make demo, make test.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+
+.PHONY: demo demo-reset serve check test bench lock screenshots clean
+
+demo: $(VENV)/.run
+	@$(BIN)/clavis demo
+
+demo-reset: $(VENV)/.run
+	@$(BIN)/clavis demo --reset
+
+serve: $(VENV)/.run
+	@$(BIN)/clavis serve
+
+check: $(VENV)/.dev  ## lint, types, arrows, tests without a browser
+	$(BIN)/ruff check src tests
+	$(BIN)/ruff format --check src tests
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/pytest -n auto -m "not browser"
+
+test: check  ## check, and the browser tests
+	@sh tools/need-chromium
+	$(BIN)/pytest -m browser
+
+bench: $(VENV)/.dev
+	$(BIN)/pytest tests/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
+
+screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
+	@sh tools/need-chromium
+	$(BIN)/python tools/screenshots.py
+
+lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
+	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv
+	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header --no-annotate -q requirements.in -o requirements.lock
+	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header --no-annotate -q -c requirements.lock requirements-dev.in -o requirements-dev.lock
+
+$(VENV)/bin/pip:
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || { echo "Python 3.11 or newer is needed: apt-get install python3"; exit 1; }
+	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || { echo "Python's venv is missing: apt-get install python3-venv"; exit 1; }
+	@echo "Setting up (once) …"
+	@$(PYTHON) -m venv $(VENV)
+
+# Everything that start-up needs is compiled here: bytecode, and the heat loop.
+$(VENV)/.run: requirements.lock pyproject.toml $(wildcard src/clavis/core/kernels.py) | $(VENV)/bin/pip
+	@$(BIN)/pip install -q --require-hashes -r requirements.lock
+	@$(BIN)/pip install -q --no-deps --no-build-isolation -e . 2>/dev/null || $(BIN)/pip install -q --no-deps -e .
+	@$(BIN)/python -m compileall -q src
+	@echo "Compiling the heat model (once, about half a minute) …"
+	@$(BIN)/clavis warm
+	@touch $@
+
+$(VENV)/.dev: requirements-dev.lock $(VENV)/.run
+	@$(BIN)/pip install -q --require-hashes -r requirements-dev.lock
+	@touch $@
+
+clean:
+	rm -rf $(VENV) var build .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -1,0 +1,179 @@
+"""The command line: serve, demo, evaluate, export, import, backup."""
+
+import contextlib
+import json
+import logging
+import socket
+import sqlite3
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import BaseModel
+
+app = typer.Typer(help="Clavis: bicycle disc brakes, wheel by wheel.", no_args_is_help=True, add_completion=False)
+PortOption = Annotated[int, typer.Option(envvar="PORT", help="port to listen on")]
+DatabaseOption = Annotated[Path, typer.Option(envvar="CLAVIS_DATABASE", help="the SQLite file")]
+DEFAULT_DATABASE = Path("var/clavis.db")
+DEMO_DATABASE = Path("var/demo.db")
+
+
+def _fail(text: str, code: int = 1) -> None:
+    typer.echo(text, err=True)
+    raise typer.Exit(code)
+
+
+def _serve(database: Path, host: str, port: int) -> None:
+    import uvicorn
+
+    from clavis.web.app import create_app
+    from clavis.web.settings import Settings
+
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            _fail(f"port {port} is taken; choose another: PORT={port + 1} make demo")
+    web = create_app(Settings(database=database, host=host, port=port))
+    typer.echo(f"Clavis is at http://{host}:{port}/  (stop with Ctrl+C)")
+    logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
+    with contextlib.suppress(KeyboardInterrupt):
+        uvicorn.run(web, host=host, port=port, log_level="warning", server_header=False)
+
+
+@app.command()
+def serve(database: DatabaseOption = DEFAULT_DATABASE, host: str = "127.0.0.1", port: PortOption = 8000) -> None:
+    """Start empty, for real use. Bound to the loopback address unless told otherwise."""
+    _serve(database, host, port)
+
+
+@app.command()
+def demo(
+    database: DatabaseOption = DEMO_DATABASE, host: str = "127.0.0.1", port: PortOption = 8000, reset: bool = False
+) -> None:
+    """Start with the demo world; a second start keeps what was changed, ``--reset`` brings the world back."""
+    from clavis.demo import world
+    from clavis.store import database as databases
+
+    engine = databases.open_engine(database)
+    with databases.sessions(engine)() as session:
+        if reset:
+            world.reset(session)
+            typer.echo("The demo world is laid out afresh.")
+            return
+        world.fill_if_empty(session)
+    engine.dispose()
+    _serve(database, host, port)
+
+
+@app.command()
+def warm() -> None:
+    """Compile what start-up needs, so that every later start is fast."""
+    from clavis.core.evaluate import evaluate
+    from clavis.core.parts import Catalogue
+    from clavis.demo import world
+    from clavis.demo.catalogue import demo_parts
+    from clavis.demo.roads import RIDES
+    from clavis.store.tracks import checksum, read_gpx
+
+    tracks, names = {}, {}
+    for path in RIDES.glob("*.gpx"):
+        with path.open("rb") as stream:
+            track = read_gpx(stream)
+        names[path.stem] = checksum(track)
+        tracks[checksum(track)] = track
+    catalogue = Catalogue.of(demo_parts())
+    for make in world.JOBS:
+        evaluate(make(names), catalogue, tracks)
+
+
+@app.command()
+def evaluate(
+    file: Annotated[Path, typer.Argument(help="a job file")],
+) -> None:
+    """Print a job's answers as JSON. A file that cannot be read ends with code 2 and one line naming the field."""
+    from clavis.store import jobfile
+    from clavis.store.answers import answers_of
+
+    try:
+        data = file.read_bytes()
+    except OSError as error:
+        _fail(f"{file}: {error.strerror}", 2)
+        return
+    try:
+        parsed = jobfile.parse(data)
+    except jobfile.JobFileError as error:
+        _fail(f"{file}: {error}", 2)
+        return
+    json.dump(answers_of(parsed), sys.stdout, ensure_ascii=False, indent=1)
+    sys.stdout.write("\n")
+
+
+@app.command("export")
+def export_job(
+    job: Annotated[int, typer.Argument(help="number of the job")], database: DatabaseOption = DEFAULT_DATABASE
+) -> None:
+    """Write a job as an open JSON file to standard output."""
+    from clavis.store import database as databases
+    from clavis.store import door, jobfile
+
+    with databases.sessions(databases.open_engine(database))() as session:
+        try:
+            sys.stdout.write(jobfile.to_json(jobfile.write_job(session, job)) + "\n")
+        except door.NotThereError as error:
+            _fail(str(error))
+
+
+@app.command("import")
+def import_job(
+    file: Annotated[Path, typer.Argument(help="a job file")],
+    who: Annotated[str, typer.Option(help="name that stands in the history")],
+    database: DatabaseOption = DEFAULT_DATABASE,
+) -> None:
+    """Read a job file into the database; prints the new job's number."""
+    from clavis.store import database as databases
+    from clavis.store import door, jobfile
+
+    try:
+        parsed = jobfile.parse(file.read_bytes())
+    except OSError as error:
+        _fail(f"{file}: {error.strerror}", 2)
+        return
+    except jobfile.JobFileError as error:
+        _fail(f"{file}: {error}", 2)
+        return
+    with databases.sessions(databases.open_engine(database))() as session:
+        typer.echo(jobfile.keep(session, parsed, door.Author(who[:40], "command line")))
+
+
+@app.command()
+def backup(
+    target: Annotated[Path, typer.Argument(help="file to write")], database: DatabaseOption = DEFAULT_DATABASE
+) -> None:
+    """Copy the database whole while it is in use."""
+    if not database.exists():
+        _fail(f"{database} is not there")
+    if target.exists():
+        _fail(f"{target} exists already")
+    with contextlib.closing(sqlite3.connect(database)) as source, contextlib.closing(sqlite3.connect(target)) as copy:
+        source.backup(copy)
+    typer.echo(f"copied to {target}")
+
+
+@app.command()
+def schema(kind: Annotated[str, typer.Argument(help="job or answers")] = "job") -> None:
+    """Print the JSON Schema of the job file, or of what ``evaluate`` prints."""
+    from clavis.store.answers import Answers
+    from clavis.store.jobfile import JobFile
+
+    models: dict[str, type[BaseModel]] = {"job": JobFile, "answers": Answers}
+    if kind not in models:
+        _fail("schema: job or answers", 2)
+    json.dump(models[kind].model_json_schema(), sys.stdout, indent=1, ensure_ascii=False, sort_keys=True)
+    sys.stdout.write("\n")
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,188 @@
+"""The trade's words for every field and choice, in one place. Pages, errors and files that speak use these."""
+
+from enum import Enum
+
+from clavis.core.bike import BikeKind, Surface
+from clavis.core.bolts import ThreadMaterial
+from clavis.core.descent import Style
+from clavis.core.findings import FindingKind
+from clavis.core.forces import Feel
+from clavis.core.friction import PadState
+from clavis.core.job import (
+    Axle,
+    Complaint,
+    FluidGrade,
+    HandSize,
+    Skill,
+    SpeedFrom,
+    Use,
+)
+from clavis.core.mounts import LABELS as MOUNT_LABELS
+from clavis.core.mounts import BoltDirection, End, MountKind
+from clavis.core.parts import Compound, Construction, Fluid, HubInterface
+from clavis.core.units import System
+
+# What differs from the plain value with its underscores read as spaces.
+_CHOICES: dict[Enum, str] = {
+    BikeKind.ENDURO: "enduro or downhill",
+    BikeKind.CARGO: "long cargo",
+    BikeKind.CROSS_COUNTRY: "cross-country",
+    Use.CROSS_COUNTRY: "cross-country",
+    Surface.LOOSE: "loose or mud",
+    Skill.NOVICE: "beginner",
+    Style.DRAG: "drags: long and steady",
+    Style.PULSE: "pulses: lets go between",
+    HandSize.SMALL: "small hands",
+    HandSize.USUAL: "usual hands",
+    Complaint.LONG_LEVER: "lever goes long",
+    Complaint.TO_THE_BAR: "pulls to the bar",
+    Complaint.GRABS: "grabs or locks",
+    Complaint.WET_NOISE: "noisy in the wet",
+    Complaint.RUBS: "rubs when sprinting",
+    Complaint.WEARS_PADS: "wears pads fast",
+    Complaint.DISCOLOURED: "rotor discoloured",
+    Complaint.BENT: "rotor bent",
+    Complaint.CONVERSION: "wants discs",
+    Axle.QUICK_RELEASE: "quick-release",
+    Axle.MM12: "12 mm through",
+    Axle.MM15: "15 mm through",
+    Axle.MM20: "20 mm through",
+    FluidGrade.DOT4: "DOT 4",
+    FluidGrade.DOT51: "DOT 5.1",
+    FluidGrade.MINERAL: "mineral",
+    HubInterface.SIX_BOLT: "six-bolt",
+    HubInterface.SPLINED: "splined, lockring",
+    ThreadMaterial.LIGHT_ALLOY: "aluminium or magnesium",
+    BoltDirection.ALONG_POST: "along the post",
+    BoltDirection.CROSSWISE: "crosswise, like the axle",
+    BoltDirection.INTO_LEG: "into the fork leg's face",
+    BoltDirection.THROUGH_STAY: "through the chainstay, from below",
+    PadState.NOT_CHECKED: "not checked",
+    PadState.GOOD: "good face",
+    PadState.GLAZED: "glazed, shiny",
+    PadState.OILED: "oil on them",
+    PadState.METAL: "down to metal",
+    SpeedFrom.PLANNED: "planned from the speed held",
+    SpeedFrom.RECORDED: "as recorded",
+    Compound.SEMI_METALLIC: "semi-metallic",
+    Construction.ONE_PIECE: "one piece",
+    Fluid.DOT: "DOT",
+    Fluid.NONE: "cable",
+    Feel.WEAK: "weak: cannot reach the limit",
+    FindingKind.STOP: "stop: unsafe",
+    FindingKind.MEASURE: "measure again",
+    System.METRIC: "metric",
+    System.IMPERIAL: "imperial",
+}
+
+
+def choice_word(value: Enum) -> str:
+    """An enumerated value in the trade's words."""
+    if isinstance(value, MountKind):
+        return MOUNT_LABELS[value]
+    return _CHOICES.get(value, str(value.value).replace("_", " "))
+
+
+# Labels of the job's fields by the last part of their path.
+FIELDS: dict[str, str] = {
+    "title": "Job",
+    "rider.name": "Rider",
+    "rider.mass_kg": "Rider's mass",
+    "rider.kit_mass_kg": "Clothing and pack",
+    "rider.fingers": "Fingers on the lever",
+    "rider.hands": "Hands",
+    "rider.skill": "Skill",
+    "rider.style": "How the brake is used",
+    "rider.front_share_pct": "Share at the front",
+    "bike.kind": "Kind of bike",
+    "bike.use": "Use",
+    "bike.mass_kg": "Bike's mass",
+    "bike.wheelbase_m": "Wheelbase",
+    "bike.rear_to_cg_m": "Centre of gravity ahead of rear contact",
+    "bike.cg_height_m": "Centre of gravity above ground",
+    "bike.drag_area_m2": "Drag area",
+    "bike.rolling_ratio": "Rolling resistance",
+    "bike.wheel_radius_mm": "Loaded rolling radius",
+    "bike.tread": "Tyre tread",
+    "bike.assisted": "Assisted",
+    "bike.top_speed_kmh": "Top speed, as it really is",
+    "bike.regen_end": "Regeneration at",
+    "bike.regen_share_pct": "Its share of that wheel",
+    "bike.regen_limit_w": "Its greatest power",
+    "bike.third_brake_share_pct": "Third brake's share",
+    "load.luggage_kg": "Luggage",
+    "load.luggage_ahead_m": "Luggage ahead of rear contact",
+    "load.luggage_height_m": "Luggage above ground",
+    "load.passengers_kg": "Passengers",
+    "load.passengers_ahead_m": "Passengers ahead of rear contact",
+    "load.passengers_height_m": "Passengers above ground",
+    "load.trailer_kg": "Unbraked trailer",
+    "conditions.surface": "Surface",
+    "conditions.ambient_c": "Air temperature",
+    "conditions.head_wind_kmh": "Head wind",
+    "complaints": "Complaint",
+    "complaint_words": "In the rider's words",
+    "wishes.school": "School",
+    "wishes.budget_price": "Budget",
+    "wishes.note": "Wishes",
+    "wheel.mount_spacing_mm": "Bolt spacing",
+    "wheel.bolt_direction": "Bolts run",
+    "wheel.native_rotor_mm": "Native rotor",
+    "wheel.max_rotor_mm": "Largest rotor allowed",
+    "wheel.thread_material": "Thread of the mount",
+    "wheel.hole_depth_mm": "Full thread depth",
+    "wheel.tab_mm": "IS tab or chainstay",
+    "wheel.hub": "Hub",
+    "wheel.axle": "Axle",
+    "wheel.rotor_id": "Rotor",
+    "wheel.rotor_thinnest_mm": "Thinnest reading",
+    "wheel.rotor_instrument": "Read with",
+    "wheel.caliper_id": "Caliper",
+    "wheel.lever_id": "Lever",
+    "wheel.pad_id": "Pads",
+    "wheel.pad_material_mm": "Thinner pad, material",
+    "wheel.pad_state": "Face of the pads",
+    "wheel.adapter_id": "Adapter",
+    "wheel.fluid_grade": "Fluid",
+    "wheel.fluid_age_y": "Age of the fluid",
+    "wheel.fluid_boils_c": "Boils at, by its maker",
+    "wheel.water_seen": "Water seen",
+    "ride.name": "Name",
+    "ride.hold_kmh": "Speed held",
+    "ride.speed_from": "Speed",
+    "ride.smoothing_m": "Height smoothed over",
+    "ride.start_elevation_m": "Top, above sea",
+    "ride.times_a_year": "Times a year",
+    "section.length_m": "Length",
+    "section.gradient_pct": "Gradient",
+    "section.speed_kmh": "Speed wanted",
+    "section.corner_kmh": "Corner at its end",
+    "decisive_ride": "Decisive ride",
+    "target_decel_g": "Target stop",
+}
+_FAMILIES = {"front": "wheel", "rear": "wheel", "proposal": "wheel", "rides": "ride"}
+END_WORDS: dict[End, str] = {End.FRONT: "Front", End.REAR: "Rear"}
+
+
+def field_word(path: str) -> str:
+    """The label of a field of the job, by its dotted path."""
+    if path in FIELDS:
+        return FIELDS[path]
+    head, *rest = path.split(".")
+    last = rest[-1] if rest else head
+    if "sections" in rest:
+        return FIELDS.get(f"section.{last}", "Section")
+    return FIELDS.get(f"{_FAMILIES.get(head, head)}.{last}", last.replace("_", " "))
+
+
+def place_word(path: str) -> str:
+    """Where a change was made, for the history: wheel first where there is one."""
+    head = path.split(".", maxsplit=1)[0]
+    if not path:
+        return "the job"
+    if head == "ticks":
+        return "a tick on the order"
+    if path.startswith("proposal."):
+        end = path.split(".")[1]
+        return f"proposed {end}: {field_word(path).lower()}" if path.count(".") > 1 else f"proposed {end} setup"
+    return f"{head}: {field_word(path).lower()}" if head in ("front", "rear") else field_word(path)

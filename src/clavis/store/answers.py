@@ -1,0 +1,280 @@
+"""A job's answers as plain data with units in the names: what ``clavis evaluate`` prints (docs/formats.md)."""
+
+import math
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from clavis import __version__
+from clavis.core.evaluate import SetupResult, WheelResult, evaluate
+from clavis.core.fit import Fit
+from clavis.core.headline import setup_sentence
+from clavis.core.heat import NODE_NAMES, Node
+from clavis.core.mounts import End
+from clavis.core.parameters import ModelParameters
+from clavis.core.procedure import fits_of
+from clavis.core.spine import boil_distance_m, limit_words
+from clavis.core.verdicts import Verdict
+from clavis.core.wear import wear_life
+from clavis.store.jobfile import JobFile
+
+
+class _Plain(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class MarginAnswer(_Plain):
+    key: str
+    label: str
+    value: float | None
+    unit: str
+    needed: float
+    verdict: Verdict
+    why_unknown: str
+
+
+class BoltAnswer(_Plain):
+    place: str
+    thread: str
+    stack_mm: float | None
+    minimum_mm: float | None
+    maximum_mm: float | None
+    length_mm: float | None
+    lacks: str
+
+
+class FitAnswer(_Plain):
+    mount: str | None
+    possible: bool
+    reason: str
+    adapter_id: str | None
+    look_for: str
+    pad_edge_mm: float | None
+    bolts: list[BoltAnswer]
+    verdict: Verdict
+
+
+class WheelAnswer(_Plain):
+    """One wheel. Temperatures °C, forces N at the road unless named."""
+
+    parts: dict[str, str]
+    verdict: Verdict
+    limit: str
+    margins: list[MarginAnswer]
+    gain_road_n_per_finger_n: float
+    finger_target_n: float
+    finger_lock_n: float
+    finger_lock_while_front_brakes_n: float | None
+    finger_drag_n: float
+    needed_n: float
+    needed_for: str
+    available_hot_n: float
+    usable_n: float
+    reserve_ratio: float
+    feel: str
+    clamp_target_n: float
+    pressure_target_bar: float
+    torque_target_nm: float
+    lever_travel_mm: float
+    mu_cold: float
+    mu_work: float
+    mu_hot: float
+    peak_c: dict[str, float]
+    end_c: dict[str, float]
+    fluid_peak_with_soak_c: float | None
+    boiling_point_c: float | None
+    boils_at_m: float | None
+    cool_to_50_c_s: float | None
+    friction_energy_kj: float
+    regeneration_kj: float
+    ledger_kj: dict[str, float]
+    ledger_open_ratio: float
+    pad_wear_mm_per_ride: float
+    ring_wear_mm_per_ride: float
+    fit: FitAnswer | None
+
+
+class RideAnswer(_Plain):
+    length_m: float
+    drop_m: float
+    duration_s: float
+    steepest_ratio: float
+    budget_kj: dict[str, float]
+
+
+class SetupAnswer(_Plain):
+    verdict: Verdict
+    sentence: str
+    lacks: list[str]
+    price: float
+    mass_g: float
+    ride: RideAnswer | None
+    stop_flat_m: float | None
+    stop_flat_ms2: float | None
+    stop_steepest_m: float | None
+    stop_steepest_ms2: float | None
+    wheels: dict[End, WheelAnswer]
+
+
+class Answers(_Plain):
+    """What ``clavis evaluate`` prints, version 1."""
+
+    format: str
+    version: int
+    clavis: str
+    problem: str
+    lacks: list[str]
+    total_mass_kg: float | None
+    rear_to_cg_m: float | None
+    cg_height_m: float | None
+    grip_ratio: float | None
+    parameters: ModelParameters
+    seed: int
+    setups: dict[str, SetupAnswer]
+
+
+def _fit(fit: Fit | None) -> FitAnswer | None:
+    if fit is None:
+        return None
+    return FitAnswer(
+        mount=fit.telling.kind.value if fit.telling.kind else None,
+        possible=fit.chain.possible,
+        reason=fit.chain.reason,
+        adapter_id=fit.chain.adapter.id if fit.chain.adapter else None,
+        look_for=fit.chain.look_for,
+        pad_edge_mm=fit.pad_edge_mm,
+        bolts=[
+            BoltAnswer(
+                place=b.stack.place,
+                thread=b.stack.thread,
+                stack_mm=None if b.stack.unmeasured else b.stack.stack_mm,
+                minimum_mm=b.minimum_mm,
+                maximum_mm=b.maximum_mm,
+                length_mm=b.bolt.length_mm if b.bolt else None,
+                lacks=b.lacks,
+            )
+            for b in fit.bolts
+        ],
+        verdict=fit.verdict,
+    )
+
+
+def _ledger(w: WheelResult) -> dict[str, float]:
+    ledger = w.heat.ledger
+    out = {"friction_in": ledger.friction_in_kj}
+    for name, nodes in (
+        ("stored", ledger.stored_kj),
+        ("convected", ledger.convected_kj),
+        ("radiated", ledger.radiated_kj),
+    ):
+        out |= {f"{name}_{NODE_NAMES[node]}": value for node, value in nodes.items()}
+    return out
+
+
+def _by_name(values: dict[Node, float]) -> dict[str, float]:
+    return {NODE_NAMES[node]: value for node, value in values.items()}
+
+
+def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters) -> WheelAnswer:
+    f, life = w.forces, wear_life(w, parameters)
+    return WheelAnswer(
+        parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
+        verdict=w.verdict,
+        limit=limit_words(w),
+        margins=[
+            MarginAnswer(
+                key=m.key,
+                label=m.label,
+                value=m.value if m.value is None or math.isfinite(m.value) else None,
+                unit=m.unit,
+                needed=m.needed,
+                verdict=m.verdict,
+                why_unknown=m.why_unknown,
+            )
+            for m in w.margins
+        ],
+        gain_road_n_per_finger_n=f.gain,
+        finger_target_n=f.finger_target_n,
+        finger_lock_n=f.finger_lock_n,
+        finger_lock_while_front_brakes_n=f.finger_lock_braked_n,
+        finger_drag_n=f.finger_drag_n,
+        needed_n=f.needed_n,
+        needed_for=f.target_name,
+        available_hot_n=f.available_hot_n,
+        usable_n=f.usable_n,
+        reserve_ratio=f.reserve,
+        feel=f.feel.value,
+        clamp_target_n=f.clamp_target_n,
+        pressure_target_bar=f.pressure_target_bar,
+        torque_target_nm=f.torque_target_nm,
+        lever_travel_mm=f.travel.total_mm,
+        mu_cold=f.mu_cold,
+        mu_work=f.mu_work,
+        mu_hot=f.mu_hot,
+        peak_c=_by_name(w.heat.peak_c),
+        end_c=_by_name(w.heat.end_c),
+        fluid_peak_with_soak_c=w.heat.fluid_peak_c,
+        boiling_point_c=w.boiling.boiling_c,
+        boils_at_m=boil_distance_m(w),
+        cool_to_50_c_s=w.heat.cool_s,
+        friction_energy_kj=w.steps.energy_kj,
+        regeneration_kj=w.steps.regen_j / 1000,
+        ledger_kj=_ledger(w),
+        ledger_open_ratio=w.heat.ledger.closure,
+        pad_wear_mm_per_ride=life.pad_mm_per_ride,
+        ring_wear_mm_per_ride=life.ring_mm_per_ride,
+        fit=_fit(fit),
+    )
+
+
+def _setup(setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters) -> SetupAnswer:
+    load = setup.load
+    ride = None
+    if load is not None:
+        ride = RideAnswer(
+            length_m=float(load.distance_m[-1]),
+            drop_m=load.drop_m,
+            duration_s=float(load.time_s[-1]),
+            steepest_ratio=load.steepest,
+            budget_kj={name: value / 1000 for name, value in load.budget_j.items()},
+        )
+    flat, steep = setup.stop_flat, setup.stop_steep
+    return SetupAnswer(
+        verdict=setup.verdict,
+        sentence=setup_sentence(setup),
+        lacks=[lack.words for lack in setup.lacks],
+        price=setup.price,
+        mass_g=setup.mass_g,
+        ride=ride,
+        stop_flat_m=flat.distance_m if flat else None,
+        stop_flat_ms2=flat.decel_ms2 if flat else None,
+        stop_steepest_m=steep.distance_m if steep else None,
+        stop_steepest_ms2=steep.decel_ms2 if steep else None,
+        wheels={end: _wheel(w, fits.get(end), parameters) for end, w in setup.wheels.items()},
+    )
+
+
+def answers_of(file: JobFile) -> dict[str, Any]:
+    """Everything Clavis says of a job file, as JSON-ready data; also the parameters it used."""
+    catalogue = file.catalogue()
+    evaluation = evaluate(file.job, catalogue, file.core_tracks())
+    situation = evaluation.situation
+    bike = situation.bike if situation else None
+    answers = Answers(
+        format="clavis-answers",
+        version=1,
+        clavis=__version__,
+        problem=evaluation.problem,
+        lacks=[lack.words for lack in evaluation.lacks],
+        total_mass_kg=bike.rolling_mass_kg if bike else None,
+        rear_to_cg_m=bike.rear_to_cg_m if bike else None,
+        cg_height_m=bike.cg_height_m if bike else None,
+        grip_ratio=situation.grip if situation else None,
+        parameters=file.job.parameters,
+        seed=file.job.seed,
+        setups={
+            name.value: _setup(setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters)
+            for name, setup in evaluation.setups.items()
+        },
+    )
+    return answers.model_dump(mode="json")

@@ -1,0 +1,1 @@
+"""Pages: one module per station, its template beside it by the same name."""

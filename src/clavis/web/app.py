@@ -1,0 +1,65 @@
+"""The application: settings, database, guards, and the rooms of the house put together."""
+
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+
+from fastapi import FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import Response
+from starlette.staticfiles import StaticFiles
+
+from clavis.store import database
+from clavis.web import board, build, choose, fit, job, parts, ride, why
+from clavis.web.context import Answers, reader, render
+from clavis.web.security import Guard, message
+from clavis.web.settings import Settings
+
+STATIC = Path(__file__).with_name("static")
+
+
+def _error_page(request: Request, status: int, text: str) -> Response:
+    if request.headers.get("hx-request") or request.method != "GET":
+        return message(text, status)
+    return render(request, reader(request), "error.html", status, text=text, code=status)
+
+
+def create_app(settings: Settings | None = None) -> FastAPI:
+    """An application over the settings' database, migrated where needed."""
+    settings = settings or Settings()
+    app = FastAPI(title="Clavis", docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.settings = settings
+    app.state.engine = database.open_engine(settings.database)
+    app.state.sessions = database.sessions(app.state.engine)
+    app.state.answers = Answers()
+
+    async def on_http(request: Request, error: Exception) -> Response:
+        status = error.status_code if isinstance(error, HTTPException) else 500
+        text = str(error.detail) if isinstance(error, HTTPException) else "Something went wrong here; nothing was kept."
+        return _error_page(request, status, "There is no such page." if text == "Not Found" else text)
+
+    async def on_invalid(request: Request, error: Exception) -> Response:
+        fields = (
+            ", ".join(str(e["loc"][-1]) for e in error.errors()) if isinstance(error, RequestValidationError) else ""
+        )
+        return _error_page(request, 422, f"The request does not make sense: {fields}.")
+
+    app.add_exception_handler(HTTPException, on_http)
+    app.add_exception_handler(404, on_http)
+    app.add_exception_handler(RequestValidationError, on_invalid)
+
+    @app.middleware("http")
+    async def cache_policy(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        response = await call_next(request)
+        kept = request.url.path.startswith("/static/vendor/")
+        response.headers.setdefault("Cache-Control", "public, max-age=86400" if kept else "no-cache")
+        return response
+
+    for room in (board, parts, why, ride, choose, fit, build, job):
+        app.include_router(room.router)
+    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts)
+    return app

@@ -1,0 +1,256 @@
+"""Station 4: the spine sheet, temperatures over the ride, candidates by school."""
+
+import json
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Form, HTTPException, Request
+from starlette.responses import HTMLResponse, Response
+
+from clavis.core.evaluate import SetupName, SetupResult, WheelResult
+from clavis.core.friction import COMPOUNDS
+from clavis.core.headline import Station
+from clavis.core.heat import Node
+from clavis.core.job import Pick, School
+from clavis.core.mounts import End
+from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
+from clavis.core.spine import Cell, Link, limit_words, spine_rows, witness_words
+from clavis.core.units import KMH_PER_MS
+from clavis.core.working import Figure
+from clavis.store import door
+from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
+from clavis.web.station import after_change, station
+
+router = APIRouter()
+
+HEAT_STEPS = 11
+HEAT_TOP_C = 550.0
+"""the one heat ramp runs from ambient to here; the same for every temperature on every page"""
+CHART_POINTS = 400
+# The kind of part that sits on a link.
+LINK_PARTS: dict[Link, str] = {Link.LEVER: "lever", Link.CALIPER: "caliper", Link.PAD: "pad", Link.ROTOR: "rotor"}
+LIMIT_FIGURES = {"fluid": "boils", "ring": "fade_onset"}
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A figure with its change against the fitted setup, and its place on the heat ramp where it is a temperature."""
+
+    figure: Figure
+    change: float | None
+    heat_step: int | None = None
+    bar: float = 0.0
+    limit_bar: float | None = None
+
+
+def heat_step(celsius: float) -> int:
+    return int(min(max(celsius / HEAT_TOP_C, 0.0), 0.999) * HEAT_STEPS)
+
+
+def _bar(celsius: float) -> float:
+    return round(100 * min(max(celsius / HEAT_TOP_C, 0.0), 1.0), 1)
+
+
+def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown]:
+    by_key = {f.key: f for f in figures}
+    out = []
+    for figure in figures:
+        old = before.get(figure.key)
+        change = None
+        if old is not None and old.value is not None and figure.value is not None and old.unit == figure.unit:
+            change = figure.value - old.value
+        if figure.unit == "c" and figure.value is not None and figure.key in ("fluid", "caliper_c", "pads", "ring"):
+            limit = by_key.get(LIMIT_FIGURES.get(figure.key, ""))
+            limit_c = limit.value if limit else None
+            out.append(
+                Shown(
+                    figure,
+                    change,
+                    heat_step(figure.value),
+                    _bar(figure.value),
+                    None if limit_c is None else _bar(limit_c),
+                )
+            )
+        else:
+            out.append(Shown(figure, change))
+    return out
+
+
+def _cell(cell: Cell | None, old: Cell | None) -> dict[str, Any] | None:
+    if cell is None:
+        return None
+    before = {f.key: f for f in (*old.force, *old.heat)} if old else {}
+    return {"cell": cell, "force": _shown(cell.force, before), "heat": _shown(cell.heat, before)}
+
+
+def _rows(b: Bench, setup: SetupResult, against: SetupResult | None) -> list[dict[str, Any]]:
+    situation = b.evaluation.situation
+    if situation is None:
+        return []
+    ambient = situation.weather.ambient_c
+    rows = spine_rows(setup, situation.parameters, ambient)
+    old = spine_rows(against, situation.parameters, ambient) if against else ()
+    out = []
+    for k, row in enumerate(rows):
+        cells = {end: _cell(row.cells[end], old[k].cells[end] if old else None) for end in End}
+        out.append({"link": row.link, "cells": cells, "part": LINK_PARTS.get(row.link)})
+    return out
+
+
+def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float) -> str:
+    """Ring and fluid over distance for the chart, this setup and the fitted one, as JSON text."""
+    if w is None:
+        return ""
+    index = np.unique(np.linspace(0, len(w.heat.distance_m) - 1, CHART_POINTS).astype(int))
+    km = w.heat.distance_m[index] / 1000
+
+    def line(result: WheelResult | None, node: Node) -> list[float] | None:
+        if result is None or (node is Node.FLUID and result.heat.fluid_peak_c is None):
+            return None
+        values = np.interp(km * 1000, result.heat.distance_m, result.heat.course_c[:, node])
+        return [round(float(v), 1) for v in values]
+
+    return json.dumps(
+        {
+            "km": [round(float(v), 3) for v in km],
+            "ring": line(w, Node.RING),
+            "fluid": line(w, Node.FLUID),
+            "old_ring": line(old, Node.RING),
+            "old_fluid": line(old, Node.FLUID),
+            "fade": COMPOUNDS[w.setup.pad.compound].fade_c,
+            "boils": w.boiling.boiling_c,
+            "ambient": ambient_c,
+        }
+    )
+
+
+def _foot(setup: SetupResult | None) -> dict[str, Any]:
+    """Stopping distances and what they start from."""
+    if setup is None or setup.demand is None:
+        return {}
+    demand = setup.demand
+    return {
+        "top_kmh": demand.top_speed.value * KMH_PER_MS,
+        "steepest_pct": demand.steep.gradient * 100,
+        "flat": setup.stop_flat,
+        "steep": setup.stop_steep,
+        "known": len(setup.wheels) == len(End),
+    }
+
+
+@station(Station.CHOOSE)
+def context(b: Bench) -> dict[str, Any]:
+    return sheet(b, "")
+
+
+def sheet(b: Bench, show: str) -> dict[str, Any]:
+    """The spine sheet of the proposed setup against the fitted one, or of the fitted one alone."""
+    fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
+    name = SetupName.PROPOSED if (b.has_proposal and show != "fitted") else SetupName.FITTED
+    setup = proposed if name is SetupName.PROPOSED else fitted
+    against = fitted if name is SetupName.PROPOSED else None
+    situation = b.evaluation.situation
+    wheels = setup.wheels if setup else {}
+    old = against.wheels if against else {}
+    ambient = situation.weather.ambient_c if situation else 20.0
+    return {
+        "name": name,
+        "setup": setup,
+        "against": against,
+        "which": show,
+        "rows": _rows(b, setup, against) if setup and setup.load else [],
+        "limits": {end: limit_words(w) for end, w in wheels.items()},
+        "witness": {end: witness_words(w) for end, w in wheels.items()},
+        "courses": {end: _course(wheels.get(end), old.get(end), ambient) for end in End},
+        "lacks": setup.lacks if setup else b.evaluation.lacks,
+        "foot": _foot(setup),
+    }
+
+
+def _answer(request: Request, session: SessionDep, b: Bench, page: str, base: int) -> Response:
+    return HTMLResponse(after_change(request, session, b, Station.CHOOSE, page, base))
+
+
+@router.post("/jobs/{job_id}/step")
+def step(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: Annotated[End, Form()],
+    kind: Annotated[str, Form(pattern="^(rotor|caliper|lever|pad)$")],
+    by: Annotated[int, Form(ge=-1, le=1)],
+    base: Annotated[int, Form()],
+) -> Response:
+    """One size up or down from what is proposed (or fitted) on one wheel; a key does it."""
+    b = bench(request, session, reading, job_id)
+    current = getattr(b.job.proposal.of(end), f"{kind}_id") or getattr(b.job.wheel(end), f"{kind}_id")
+    options = [p.id for p in neighbours(b.job, end, kind, current, b.catalogue)]
+    if not options:
+        raise HTTPException(422, f"The catalogue has no {kind}.")
+    at = options.index(current) + by if current in options else 0
+    chosen = options[min(max(at, 0), len(options) - 1)]
+    opened = door.change(session, job_id, base, author, f"proposal.{end.value}.{kind}_id", chosen)
+    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+
+
+@router.post("/jobs/{job_id}/pick")
+def pick(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: Annotated[End, Form()],
+    base: Annotated[int, Form()],
+    rotor_id: Annotated[str, Form()] = "",
+    caliper_id: Annotated[str, Form()] = "",
+    lever_id: Annotated[str, Form()] = "",
+    pad_id: Annotated[str, Form()] = "",
+) -> Response:
+    """Propose a whole candidate for one wheel; nothing given keeps what is fitted."""
+    chosen = Pick(
+        rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None
+    )
+    try:
+        opened = door.change(session, job_id, base, author, f"proposal.{end.value}", chosen.model_dump())
+    except door.RefusedError as error:
+        raise HTTPException(422, str(error)) from None
+    except door.ConflictError as error:
+        raise HTTPException(409, f"{error}. Reload to see it; nothing was overwritten.") from None
+    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+
+
+def choice_of(b: Bench, end: End) -> Choice | None:
+    """The candidates of one wheel over the proposed setup's ride, kept until the job changes."""
+    situation, setup = b.evaluation.situation, b.evaluation.proposed
+    if situation is None or setup is None or setup.load is None or setup.demand is None:
+        return None
+    load, demand = setup.load, setup.demand
+    key = ("choice", b.opened.id, b.opened.version, id(b.catalogue), end)
+    found: Choice = b.answers.get(key, lambda: choose(b.job, end, situation, demand, load, b.catalogue))
+    return found
+
+
+@router.get("/jobs/{job_id}/candidates/{end}")
+def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
+    """The ranked candidates of one wheel and what the rules refuse, loaded after the sheet."""
+    b = bench(request, session, reading, job_id)
+    choice = choice_of(b, end)
+    if choice is None:
+        raise HTTPException(422, "Candidates need a rider, a bike and a ride first.")
+    ranked = [(row, choice.ranked(row.school, 3)) for row in SCHOOLS]
+    own = next(row for row in SCHOOLS if row.school is School(b.job.wishes.school))
+    return render(
+        request,
+        reading,
+        "candidates.html",
+        b=b,
+        end=end,
+        choice=choice,
+        ranked=ranked,
+        own=own,
+        refused=[r for r in choice.sieve.refusals if r.count],
+    )

@@ -1,0 +1,186 @@
+"""What a request works with: the session, the reader's units and name, templates, and a job with its answers."""
+
+import secrets
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from threading import Lock
+from typing import Annotated, Any
+from urllib.parse import unquote
+
+from fastapi import Depends, Form, HTTPException, Request
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from sqlalchemy.orm import Session
+from starlette.responses import HTMLResponse
+
+from clavis.core import units, verdicts
+from clavis.core.descent import Track
+from clavis.core.evaluate import Evaluation, evaluate
+from clavis.core.headline import Station, complaint_sentence, rider_sentence, setup_sentence, station_views
+from clavis.core.job import Job
+from clavis.core.mounts import End
+from clavis.core.parts import Catalogue
+from clavis.core.units import System
+from clavis.core.words import END_WORDS, choice_word, field_word, place_word
+from clavis.store import door
+from clavis.web import fields
+from clavis.web.settings import Settings
+
+WHO_COOKIE, UNITS_COOKIE = "clavis_who", "clavis_units"
+
+
+def _environment() -> Environment:
+    env = Environment(
+        loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
+        lstrip_blocks=True,
+    )  # fmt: skip
+    env.globals.update(
+        End=End, Station=Station, END_WORDS=END_WORDS, SHAPES=verdicts.SHAPES, MEANINGS=verdicts.MEANINGS
+    )
+    env.filters.update(word=choice_word, field_word=field_word, place_word=place_word)
+    return env
+
+
+TEMPLATES = _environment()
+
+
+def database(request: Request) -> Iterator[Session]:
+    with request.app.state.sessions() as session:
+        yield session
+
+
+SessionDep = Annotated[Session, Depends(database)]
+
+
+@dataclass(frozen=True)
+class Reader:
+    """Who reads, in which units."""
+
+    who: str
+    system: System
+
+
+def reader(request: Request) -> Reader:
+    chosen = request.cookies.get(UNITS_COOKIE, System.METRIC.value)
+    system = System(chosen) if chosen in {s.value for s in System} else System.METRIC
+    return Reader(unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), system)
+
+
+ReaderDep = Annotated[Reader, Depends(reader)]
+
+
+def author(reading: ReaderDep, page: Annotated[str, Form(max_length=32)] = "") -> door.Author:
+    """Who makes a change; asked for once per browser."""
+    if not reading.who:
+        raise HTTPException(428, "Say your name first: it stands on the history, ticks and sign-offs.")
+    return door.Author(reading.who, page or "none")
+
+
+AuthorDep = Annotated[door.Author, Depends(author)]
+
+
+class Answers:
+    """Evaluations of the newest jobs, kept while neither the job nor the catalogue changes."""
+
+    def __init__(self, most: int = 64) -> None:
+        self._kept: OrderedDict[Any, Any] = OrderedDict()
+        self._most, self._lock = most, Lock()
+
+    def get(self, key: Any, make: Any) -> Any:
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+        value = make()
+        with self._lock:
+            self._kept[key] = value
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return value
+
+
+@dataclass(frozen=True)
+class Bench:
+    """One job on the bench as a page sees it."""
+
+    opened: door.Opened
+    catalogue: Catalogue
+    tracks: dict[str, Track]
+    evaluation: Evaluation
+    reading: Reader
+    answers: Answers
+
+    @property
+    def job(self) -> Job:
+        return self.opened.job
+
+    @cached_property
+    def head(self) -> dict[str, Any]:
+        setup = self.evaluation.proposed if self.has_proposal else self.evaluation.fitted
+        return {
+            "rider": rider_sentence(self.job),
+            "complaint": complaint_sentence(self.job),
+            "fitted": self.evaluation.fitted,
+            "fitted_words": self.evaluation.problem or setup_sentence(self.evaluation.fitted),
+            "setup": setup,
+            "setup_words": self.evaluation.problem or setup_sentence(setup),
+        }
+
+    @property
+    def has_proposal(self) -> bool:
+        return any(self.job.proposal.front.model_dump().values()) or any(self.job.proposal.rear.model_dump().values())
+
+    def stations(self) -> Any:
+        return station_views(self.job, self.evaluation, self.catalogue)
+
+    def field(self, path: str) -> fields.FieldView:
+        return fields.field_view(self.job, path, self.catalogue, self.reading.system)
+
+
+def catalogue_of(request: Request, session: Session) -> Catalogue:
+    """The catalogue, parsed once until a part changes."""
+    stamp = door.catalogue_stamp(session)
+    catalogue: Catalogue = request.app.state.answers.get(("catalogue", stamp), lambda: door.read_catalogue(session))
+    return catalogue
+
+
+def bench(request: Request, session: Session, reading: Reader, job_id: int) -> Bench:
+    """A job with its answers; 404 where there is none."""
+    try:
+        opened = door.open_job(session, job_id)
+    except door.NotThereError as error:
+        raise HTTPException(404, str(error)) from None
+    return bench_of(request, session, reading, opened)
+
+
+def bench_of(request: Request, session: Session, reading: Reader, opened: door.Opened) -> Bench:
+    answers: Answers = request.app.state.answers
+    catalogue = catalogue_of(request, session)
+    tracks = door.tracks_of(session, opened.job)
+    key = ("job", opened.id, opened.version, id(catalogue))
+    evaluation: Evaluation = answers.get(key, lambda: evaluate(opened.job, catalogue, tracks))
+    return Bench(opened, catalogue, tracks, evaluation, reading, answers)
+
+
+def _context(request: Request, reading: Reader, more: dict[str, Any]) -> dict[str, Any]:
+    system = reading.system
+    settings: Settings = request.app.state.settings
+    return {
+        "request": request, "reading": reading, "system": system, "settings": settings,
+        "show": lambda v, kind, decimals=None: units.show(v, kind, system, decimals),
+        "number": lambda v, kind, decimals=None: units.number(v, kind, system, decimals),
+        "sign": lambda kind: units.sign(kind, system),
+        "signed": lambda v, kind, decimals=None: units.signed(v, kind, system, decimals),
+        "currency": settings.currency, **more,
+    }  # fmt: skip
+
+
+def render(request: Request, reading: Reader, template: str, status: int = 200, **more: Any) -> HTMLResponse:
+    return HTMLResponse(TEMPLATES.get_template(template).render(_context(request, reading, more)), status)
+
+
+def new_page() -> str:
+    """A name for one opened page, so that a page is never in conflict with itself."""
+    return secrets.token_hex(8)

@@ -1,0 +1,61 @@
+"""Station 5: the mount chain, bolts, clearances, and the scale drawing from the same coordinates."""
+
+from typing import Any
+
+from fastapi import APIRouter
+
+from clavis.core.evaluate import SetupName
+from clavis.core.fit import Drawing, Fit
+from clavis.core.headline import Station
+from clavis.core.mounts import End, native_size_mm
+from clavis.core.procedure import fits_of
+from clavis.web.context import Bench
+from clavis.web.station import station
+
+router = APIRouter()
+
+
+def svg_points(points: tuple[tuple[float, float], ...]) -> str:
+    """Points in mm with y up as SVG coordinates with y down."""
+    return " ".join(f"{x:.2f},{-y:.2f}" for x, y in points)
+
+
+def svg_shapes(drawing: Drawing) -> dict[str, Any]:
+    """A core drawing as SVG figures: view box and shapes, one unit to the millimetre."""
+    reach = drawing.reach_mm
+    return {
+        "view": f"{-reach:.1f} {-reach:.1f} {2 * reach:.1f} {2 * reach:.1f}",
+        "circles": [
+            {"x": f"{c.x:.2f}", "y": f"{-c.y:.2f}", "r": f"{c.r:.2f}", "layer": c.layer, "title": c.title}
+            for c in drawing.circles
+        ],
+        "polygons": [{"points": svg_points(p.points), "layer": p.layer, "title": p.title} for p in drawing.polygons],
+        "dimensions": [
+            {
+                "x1": f"{d.a[0]:.2f}",
+                "y1": f"{-d.a[1]:.2f}",
+                "x2": f"{d.b[0]:.2f}",
+                "y2": f"{-d.b[1]:.2f}",
+                "x": f"{(d.a[0] + d.b[0]) / 2:.2f}",
+                "y": f"{-(d.a[1] + d.b[1]) / 2:.2f}",
+                "text": d.text,
+            }
+            for d in drawing.dimensions
+        ],
+        "words": drawing.words,
+    }
+
+
+def _lane(b: Bench, end: End, fit: Fit | None) -> dict[str, Any]:
+    native = None
+    if fit is not None and fit.telling.kind is not None:
+        native = native_size_mm(fit.telling.kind, end, b.job.wheel(end).native_rotor_mm)
+    return {"fit": fit, "native_mm": native, "shapes": svg_shapes(fit.drawing) if fit and fit.drawing else None}
+
+
+@station(Station.FIT)
+def context(b: Bench) -> dict[str, Any]:
+    name = SetupName.PROPOSED if b.has_proposal else SetupName.FITTED
+    fits = fits_of(b.job, b.evaluation, name, b.catalogue)
+    setup = b.evaluation.setups.get(name)
+    return {"name": name, "lanes": {end: _lane(b, end, fits.get(end)) for end in End}, "setup": setup}

@@ -1,0 +1,156 @@
+"""A job's pages: eight stations under one address scheme, fields that save as they change, history, undo, export."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, HTTPException, Request
+from starlette.responses import HTMLResponse, RedirectResponse, Response
+
+from clavis.core.headline import Station
+from clavis.core.job import Complaint
+from clavis.core.mounts import End
+from clavis.store import door, jobfile
+from clavis.web import build, choose, fit, intake, keep, measure, prove, ride
+from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
+from clavis.web.fields import field_view, read_field, with_error
+from clavis.web.station import after_change, context_of, text_of
+
+STATIONS = (intake, measure, ride, choose, fit, build, prove, keep)
+router = APIRouter()
+
+
+@router.get("/jobs/{job_id}")
+def open_job(job_id: int) -> Response:
+    return RedirectResponse(f"/jobs/{job_id}/{Station.INTAKE.value}", 303)
+
+
+@router.get("/jobs/{job_id}/history")
+def history(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+    b = bench(request, session, reading, job_id)
+    return render(
+        request,
+        reading,
+        "history.html",
+        b=b,
+        rows=door.history(session, job_id),
+        station=None,
+        page=new_page(),
+        others="",
+        oob=False,
+    )
+
+
+@router.get("/jobs/{job_id}/export")
+def export(session: SessionDep, job_id: int) -> Response:
+    """The job as one open JSON file."""
+    try:
+        file = jobfile.write_job(session, job_id)
+    except door.NotThereError as error:
+        raise HTTPException(404, str(error)) from None
+    name = f"clavis-job-{job_id}.json"
+    return Response(
+        jobfile.to_json(file),
+        media_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+@router.get("/jobs/{job_id}/{station}")
+def station_page(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    station: Station,
+    show: str = "",
+    lane: str = "front",
+) -> Response:
+    b = bench(request, session, reading, job_id)
+    extra = choose.sheet(b, show) if station is Station.CHOOSE else context_of(station, b)
+    return render(
+        request,
+        reading,
+        f"{station.value}.html",
+        b=b,
+        station=station,
+        page=new_page(),
+        others="",
+        lane=lane if lane in {e.value for e in End} else "front",
+        oob=False,
+        **extra,
+    )
+
+
+@router.post("/jobs/{job_id}/field")
+def change_field(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    path: Annotated[str, Form(max_length=120)],
+    base: Annotated[int, Form()],
+    station: Annotated[Station, Form()],
+    value: Annotated[str, Form(max_length=4000)] = "",
+    bare: Annotated[bool, Form()] = False,
+) -> Response:
+    """Keep one field. The answer is the field itself and what follows from it; on a refusal the field comes back
+    with the text as typed and the reason beside it."""
+    before = bench(request, session, reading, job_id)
+    try:
+        opened = door.change(session, job_id, base, author, path, read_field(path, value, reading.system))
+    except door.RefusedError as error:
+        session.rollback()
+        view = with_error(_view_or_404(before, path), value, str(error))
+        return render(request, reading, "_field.html", 422, view=view, b=before, bare=bare)
+    except door.ConflictError as error:
+        session.rollback()
+        now = bench(request, session, reading, job_id)
+        theirs = field_view(now.job, path, now.catalogue, reading.system)
+        view = with_error(theirs, value, str(error), theirs.text or "nothing")
+        return render(request, reading, "_field.html", 409, view=view, b=now, bare=bare)
+    b = bench_of(request, session, reading, opened)
+    view = b.field(path)
+    answer = text_of(render(request, reading, "_field.html", view=view, b=b, bare=bare))
+    return HTMLResponse(answer + after_change(request, session, b, station, author.page, base))
+
+
+def _view_or_404(b: Bench, path: str) -> Any:
+    try:
+        return b.field(path)
+    except ValueError as error:
+        raise HTTPException(422, str(error)) from None
+
+
+@router.post("/jobs/{job_id}/complaints/{complaint}")
+def toggle_complaint(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    complaint: Complaint,
+    base: Annotated[int, Form()],
+) -> Response:
+    b = bench(request, session, reading, job_id)
+    chosen = [c for c in b.job.complaints if c is not complaint]
+    if len(chosen) == len(b.job.complaints):
+        chosen.append(complaint)
+    opened = door.change(session, job_id, b.opened.version, author, "complaints", [c.value for c in chosen])
+    return HTMLResponse(
+        after_change(request, session, bench_of(request, session, reading, opened), Station.INTAKE, author.page, base)
+    )
+
+
+@router.post("/jobs/{job_id}/undo")
+def undo(
+    session: SessionDep, author: AuthorDep, job_id: int, back: Annotated[str, Form(max_length=200)] = ""
+) -> Response:
+    """Take the newest change back, then show the page again."""
+    try:
+        door.undo(session, job_id, author)
+    except door.NotThereError as error:
+        raise HTTPException(404, str(error)) from None
+    except door.RefusedError as error:
+        raise HTTPException(409, f"This cannot be taken back by itself: {error}") from None
+    place = back if back.startswith(f"/jobs/{job_id}/") else f"/jobs/{job_id}/history"
+    return Response(headers={"HX-Redirect": place}, status_code=200)

@@ -1,0 +1,18 @@
+"""Settings, from the environment with the prefix CLAVIS_."""
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Where the database is, where the pages are served, who may ask for them."""
+
+    model_config = SettingsConfigDict(env_prefix="CLAVIS_")
+
+    database: Path = Path("var/clavis.db")
+    host: str = "127.0.0.1"
+    port: int = 8000
+    allowed_hosts: list[str] = ["127.0.0.1", "localhost"]
+    upload_limit_mb: int = 24
+    currency: str = "kr"

@@ -1,0 +1,158 @@
+/* What the pages need beyond htmx: the name asked once, keys, charts, small manners. */
+(() => {
+  "use strict";
+  const $ = (selector, root = document) => root.querySelector(selector);
+  const named = () => document.cookie.split("; ").some((c) => c.startsWith("clavis_who=") && c.length > 11);
+
+  /* The name: asked at the first change, kept by the server as a cookie; the change then goes its way. */
+  let waiting = null;
+  const askName = (then) => {
+    waiting = then;
+    const dialog = $("#name-dialog");
+    if (!dialog.open) dialog.showModal();
+  };
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (form.closest("#name-dialog") && waiting) {
+      event.preventDefault();
+      fetch("/who", { method: "POST", body: new FormData(form), redirect: "manual" }).then(() => {
+        $("#name-dialog").close();
+        $(".who").textContent = new FormData(form).get("name");
+        const next = waiting;
+        waiting = null;
+        next();
+      });
+    } else if (form.matches("[data-change]") && !named()) {
+      event.preventDefault();
+      askName(() => form.submit());
+    }
+  });
+  document.addEventListener("htmx:confirm", (event) => {
+    const detail = event.detail;
+    if (detail.verb === "post" && !named()) {
+      event.preventDefault();
+      askName(() => detail.issueRequest(true));
+    }
+  });
+  document.addEventListener("click", (event) => {
+    const hit = (selector) => event.target.closest(selector);
+    if (hit("[data-ask-name]")) { waiting = null; $("#name-dialog").showModal(); }
+    if (hit("[data-close-dialog]")) { waiting = null; $("#name-dialog").close(); }
+    if (hit("[data-close-why]")) $("#why").replaceChildren();
+    if (hit("[data-print-page]")) window.print();
+    const toggle = hit("[data-toggle]");
+    if (toggle && named()) toggle.setAttribute("aria-pressed", toggle.getAttribute("aria-pressed") === "true" ? "false" : "true");
+  });
+
+  /* Files: too large is said before anything is sent. */
+  document.addEventListener("change", (event) => {
+    const input = event.target;
+    if (input.type !== "file" || !input.files.length) return;
+    const limit = Number(input.dataset.limitMb);
+    if (limit && input.files[0].size > limit * 1e6) {
+      event.stopPropagation();
+      event.preventDefault();
+      const text = `${input.files[0].name} is larger than ${limit} MB; nothing was sent. Cut it first.`;
+      const place = $(input.dataset.limitMessage || "#notice");
+      place.innerHTML = "";
+      const p = Object.assign(document.createElement("p"), { className: "problem", textContent: text });
+      p.setAttribute("role", "alert");
+      place.append(p);
+      input.value = "";
+      return;
+    }
+    if (input.matches("[data-submit-on-choose]")) input.form.requestSubmit();
+  }, true);
+
+  /* Keys. */
+  let lane = "front";
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape") $("#why").replaceChildren();
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.target.matches("input, select, textarea")) return;
+    const go = (address) => { window.location.href = address; };
+    const station = $(`.stations a[data-key="${event.key}"]`);
+    if (station) go(station.href);
+    else if (event.key === "?") go("/keys");
+    else if (event.key === "b") go("/");
+    else if (event.key === "/") { const box = $("[data-search]"); if (box) { event.preventDefault(); box.focus(); } else go("/"); }
+    else if (event.key === "u") $("[data-undo]")?.click();
+    else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; }
+    else if (event.key === "+" || event.key === "=" || event.key === "-") {
+      const way = event.key === "-" ? "down" : "up";
+      $(`button[aria-label="rotor one ${way}, ${lane}"]`)?.click();
+    }
+  });
+
+  /* Answers to a change: errors that have no place of their own go to the corner. */
+  document.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.elt.getAttribute("hx-swap") !== "none") return;
+    $("#notice").innerHTML = event.detail.xhr.responseText;
+  });
+  document.addEventListener("htmx:sendError", () => {
+    $("#notice").textContent = "Clavis does not answer. What you typed still stands here; try again.";
+  });
+  document.addEventListener("htmx:oobAfterSwap", (event) => {
+    if (event.target.id === "state") htmx.trigger(document.body, "job-changed");
+  });
+
+  /* Charts. */
+  const ink = "#14241f", soft = "#3d524a", grid = "#dfe6e1";
+  const axis = (more) => ({ stroke: soft, font: "12px Sofia", grid: { stroke: grid, width: 1 }, ticks: { stroke: grid, width: 1 }, ...more });
+  const km = (more) => axis({ values: (_u, v) => v.map((x) => `${x}`), size: 26, ...more });
+  const lineAt = (u, value, scale, dash, text) => {
+    if (value === null || value === undefined) return;
+    const y = u.valToPos(value, scale, true);
+    if (y < u.bbox.top) return;
+    const c = u.ctx;
+    c.save();
+    c.strokeStyle = ink; c.fillStyle = ink; c.lineWidth = devicePixelRatio; c.setLineDash(dash.map((d) => d * devicePixelRatio));
+    c.beginPath(); c.moveTo(u.bbox.left, y); c.lineTo(u.bbox.left + u.bbox.width, y); c.stroke();
+    c.font = `600 ${12 * devicePixelRatio}px Sofia`; c.textAlign = "right";
+    c.setLineDash([]); c.strokeStyle = "#f8faf7"; c.lineWidth = 4 * devicePixelRatio; c.lineJoin = "round";
+    c.strokeText(text, u.bbox.left + u.bbox.width - 4, y - 4 * devicePixelRatio);
+    c.fillText(text, u.bbox.left + u.bbox.width - 4, y - 4 * devicePixelRatio);
+    c.restore();
+  };
+  const drawCourse = (box, d) => {
+    const series = [{}]; const data = [d.km];
+    const add = (values, options) => { if (values) { data.push(values); series.push({ points: { show: false }, ...options }); } };
+    add(d.old_ring, { label: "ring as fitted", stroke: "#d9a39b", width: 1.3 });
+    add(d.old_fluid, { label: "fluid as fitted", stroke: "#8fa3b8", width: 1.3 });
+    add(d.ring, { label: "ring", stroke: "#b04e49", width: 2.6 });
+    add(d.fluid, { label: "fluid", stroke: "#26415e", width: 2.6 });
+    const top = Math.max(...data.slice(1).flat(), d.boils ?? 0, 120);
+    return new uPlot({
+      width: box.clientWidth, height: box.clientHeight, series, legend: { show: false }, cursor: { y: false },
+      scales: { x: { time: false }, y: { range: [0, top * 1.12] } },
+      axes: [km(), axis({ size: 38 })],
+      hooks: { draw: [(u) => { lineAt(u, d.fade, "y", [6, 4], `fade ${d.fade}°`); lineAt(u, d.boils, "y", [2, 3], `boils ${Math.round(d.boils)}°`); }] },
+    }, data, box);
+  };
+  const drawRide = (box, d) => {
+    const half = Math.floor(box.clientHeight / 2) - 14;
+    const over = document.createElement("div"), under = document.createElement("div");
+    box.append(over, under);
+    const common = { width: box.clientWidth, height: half, cursor: { sync: { key: "ride" }, y: false }, legend: { show: true, live: true } };
+    new uPlot({
+      ...common,
+      scales: { x: { time: false } },
+      series: [{ label: "km" }, { label: "elevation m", stroke: ink, width: 2, fill: "rgba(18,60,52,.14)", points: { show: false } }, { label: "speed km/h", stroke: "#c98500", width: 1.2, scale: "v", points: { show: false } }],
+      axes: [km(), axis({ size: 50, label: "m", labelSize: 16 }), axis({ scale: "v", side: 1, size: 44, label: "km/h", labelSize: 16, grid: { show: false } })],
+    }, [d.km, d.elevation, d.speed], over);
+    new uPlot({
+      ...common,
+      scales: { x: { time: false } },
+      series: [{ label: "km" }, { label: "front W", stroke: "#123c34", width: 1.8, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false }, fill: "rgba(18,60,52,.12)" }, { label: "rear W", stroke: "#7a8f2a", width: 1.5, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false } }],
+      axes: [km(), axis({ size: 50, label: "W", labelSize: 16 }), axis({ side: 1, size: 44, show: true, values: () => [], grid: { show: false } })],
+    }, [d.km, d.front, d.rear], under);
+  };
+  const charts = (root) => root.querySelectorAll?.("[data-chart]").forEach((box) => {
+    if (box.dataset.drawn) return;
+    box.dataset.drawn = "yes";
+    const data = JSON.parse($("script", box).textContent);
+    (box.dataset.chart === "ride" ? drawRide : drawCourse)(box, data);
+  });
+  document.addEventListener("DOMContentLoaded", () => document.fonts.ready.then(() => charts(document)));
+  document.addEventListener("htmx:load", (event) => charts(event.detail.elt.parentElement || document));
+})();
