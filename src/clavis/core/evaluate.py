@@ -119,6 +119,25 @@ def bike_defaults(job: Job) -> dict[str, float]:
     }
 
 
+def default_of(job: Job, path: str) -> float | None:
+    """What stands in for a field that was not entered, or None where nothing may."""
+    if path.startswith("bike."):
+        return bike_defaults(job).get(path.removeprefix("bike."))
+    base = {name: getattr(job.bike, name) or value for name, value in bike_defaults(job).items()}
+    stand_in = {
+        "rider.front_share_pct": RIDE_FRONT_SHARE * 100,
+        "rider.kit_mass_kg": 0.0,
+        "load.luggage_ahead_m": base.get("rear_to_cg_m"),
+        "load.passengers_ahead_m": base.get("rear_to_cg_m"),
+        "load.luggage_height_m": base.get("cg_height_m"),
+        "load.passengers_height_m": base.get("cg_height_m"),
+        "load.luggage_kg": 0.0,
+        "load.passengers_kg": 0.0,
+        "load.trailer_kg": 0.0,
+    }
+    return stand_in.get(path)
+
+
 def situation_of(job: Job) -> Situation | list[Lack]:
     """Resolve bike and rider; a list of what is missing where that cannot be done.
 

@@ -7,9 +7,10 @@ Side view from the rotor side: left side of the bike, front to the left. Origin 
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from math import cos, hypot, radians, sin
+from math import cos, radians, sin
 
 from clavis.core.bolts import (
+    DIAMETER_MM,
     PLAIN_WASHER_MM,
     BoltChoice,
     BoltStack,
@@ -18,7 +19,8 @@ from clavis.core.bolts import (
     ThreadMaterial,
     choose_bolt,
 )
-from clavis.core.job import Wheel
+from clavis.core.job import Axle, Wheel
+from clavis.core.mounts import LABELS as MOUNT_NAMES
 from clavis.core.mounts import (
     MOUNTS,
     PAD_EDGE_LIMIT_MM,
@@ -99,7 +101,6 @@ class Drawing:
     polygons: tuple[Polygon, ...]
     dimensions: tuple[Dimension, ...]
     words: str
-    reach_mm: float
 
 
 @dataclass(frozen=True)
@@ -263,7 +264,7 @@ def fit_wheel(
         edge = pad_edge_error_mm(native, rotor.diameter_mm)
     drawing = None
     if native is not None:
-        drawing = draw(mount, end, native, rotor, caliper, chain.adapter, wheel)
+        drawing = draw(mount, end, native, rotor, caliper, chain.adapter, wheel, chosen)
     return Fit(end, telling, chain, chosen, edge, _clearances(edge, rotor, caliper, wheel.max_rotor_mm), drawing)
 
 
@@ -290,92 +291,123 @@ def _box(
     return tuple((u[0] * a + t[0] * b, u[1] * a + t[1] * b) for a, b in ((u0, t0), (u1, t0), (u1, t1), (u0, t1)))
 
 
+@dataclass(frozen=True)
+class _Shank:
+    """A bolt in the side view: its place across, where its head bears, and which way it points along u."""
+
+    across: float
+    bears: float
+    inward: bool
+    choice: BoltChoice
+
+
+def _shanks(
+    mount: MountKind,
+    chosen: tuple[BoltChoice, ...],
+    face: float,
+    tab: float,
+    half: float,
+    mount_half: float,
+    caliper: Caliper,
+    adapter: Adapter | None,
+    stay_mm: float,
+) -> list[_Shank]:
+    """Where each chosen bolt stands; bolts that run across the picture (IS tabs) are not among them."""
+    out = []
+    head = tab + caliper.tab_mm + PLAIN_WASHER_MM
+    for k, choice in enumerate(chosen):
+        side = 1 if k % 2 == 0 else -1  # upper first
+        first_pair = len(chosen) == 4 and k < 2
+        if mount is MountKind.FLAT_REAR and caliper.mount is CaliperMount.FLAT:
+            out.append(_Shank(side * half, face - stay_mm - PLAIN_WASHER_MM, False, choice))
+        elif first_pair and mount is MountKind.IS:
+            continue
+        elif first_pair and adapter is not None:
+            out.append(_Shank(side * mount_half, face + adapter.flange_mm, True, choice))
+        elif caliper.mount is CaliperMount.FLAT:
+            out.append(_Shank(side * half, tab - (adapter.upper_mm if adapter else 0.0), False, choice))
+        else:
+            out.append(_Shank(side * half, head, True, choice))
+    return out
+
+
+BOLT_NOT_CHOSEN_MM = 12.0
+TYPICAL_STAY_MM = 15.0
+"""drawn where the chainstay was not measured; no verdict rests on it"""
+
+
 def draw(
-    mount: MountKind, end: End, native_mm: float, rotor: Rotor, caliper: Caliper, adapter: Adapter | None, wheel: Wheel
+    mount: MountKind,
+    end: End,
+    native_mm: float,
+    rotor: Rotor,
+    caliper: Caliper,
+    adapter: Adapter | None,
+    wheel: Wheel,
+    chosen: tuple[BoltChoice, ...],
 ) -> Drawing:
     """Side view to scale from the same coordinates as the verdicts: axle, rotor with track, mount, adapter,
-    caliper, pads, bolts. Nominal places are marked so in the words."""
+    caliper, pads, and the bolts in their chosen lengths. Nominal places are marked so in the words."""
     u, t = _frame(PAD_ANGLE_DEG[mount, end])
     r = rotor.diameter_mm / 2
     position = position_mm(mount, native_mm, adapter, rotor.diameter_mm)
-    face = native_mm / 2 - TAB_BELOW_EDGE_MM
-    tab = position / 2 - TAB_BELOW_EDGE_MM
+    face, tab, edge_u = native_mm / 2 - TAB_BELOW_EDGE_MM, position / 2 - TAB_BELOW_EDGE_MM, position / 2
     half = (FLAT_PITCH_MM if caliper.mount is CaliperMount.FLAT else POST_PITCH_MM) / 2
     mount_half = (wheel.mount_spacing_mm or next(m for m in MOUNTS if m.kind is mount).spacing_mm) / 2
-    edge_u = position / 2
+    stay = wheel.tab_mm or TYPICAL_STAY_MM
+    body = 29.0 if caliper.four_pistons else 24.0
+    wide = max(half, mount_half) + 8
 
     def at(along: float, across: float) -> tuple[float, float]:
         return u[0] * along + t[0] * across, u[1] * along + t[1] * across
 
     circles = [
-        Circle(0, 0, 0.3 * r if r < 75 else 24, "hub", "hub"),
-        Circle(0, 0, 7.5 if wheel.axle and wheel.axle.value == "mm15" else 6, "axle", "axle"),
+        Circle(0, 0, 24, "hub", "hub"),
+        Circle(0, 0, 7.5 if wheel.axle is Axle.MM15 else 6, "axle", "axle"),
         Circle(0, 0, r, "rotor", f"rotor, {rotor.diameter_mm:g} mm"),
         Circle(0, 0, r - rotor.track_mm, "track", f"inner edge of the track, {rotor.track_mm:g} mm high"),
     ]
-    polygons = []
+    shapes: list[tuple[str, str, tuple[float, float, float, float]]] = []  # layer, title, u0 u1 t0 t1
+    name = adapter.name if adapter else "adapter missing"
     if mount is MountKind.IS:
         inward = face - IS_HOLE_INWARD_MM
-        polygons.append(Polygon(_box(u, t, inward - 9, inward + 9, -mount_half - 9, mount_half + 9), "mount", "IS tab"))
+        shapes.append(("mount", "IS tab", (inward - 9, inward + 9, -mount_half - 9, mount_half + 9)))
         circles += [Circle(*at(inward, s * mount_half), 3, "bolt", "IS bolt, crosswise") for s in (-1, 1)]
-        polygons.append(
-            Polygon(
-                _box(u, t, inward - 7, tab, -half - 7, half + 7),
-                "adapter",
-                adapter.name if adapter else "adapter missing",
-            )
-        )
+        shapes.append(("adapter", name, (inward - 7, tab, -half - 7, half + 7)))
     else:
-        root = face - 22
+        depth = stay if mount is MountKind.FLAT_REAR else 22.0
         for s in (-1, 1):
-            polygons.append(
-                Polygon(
-                    _box(u, t, root, face, s * mount_half - 8, s * mount_half + 8),
-                    "mount",
-                    f"{mount.value.replace('_', ' ')}, thread",
-                )
-            )
+            shapes.append(("mount", MOUNT_NAMES[mount], (face - depth, face, s * mount_half - 8, s * mount_half + 8)))
         if adapter is not None and tab - face > 0.2:
-            polygons.append(
-                Polygon(
-                    _box(u, t, face, tab, -max(half, mount_half) - 8, max(half, mount_half) + 8),
-                    "adapter",
-                    adapter.name,
-                )
-            )
+            shapes.append(("adapter", name, (face, tab, -wide, wide)))
     for s in (-1, 1):
-        polygons.append(
-            Polygon(_box(u, t, tab, tab + caliper.tab_mm, s * half - 8, s * half + 8), "caliper", "caliper tab")
-        )
-        tip = face - 10 if mount is not MountKind.IS else tab - 9
-        polygons.append(Polygon(_box(u, t, tip, tab + caliper.tab_mm + 1, s * half - 3, s * half + 3), "bolt", "bolt"))
-        head = tab + caliper.tab_mm + 1
-        polygons.append(Polygon(_box(u, t, head, head + 6, s * half - 5, s * half + 5), "bolt", "bolt head"))
-    pad_height = min(rotor.track_mm, 16)
-    length = 15 if caliper.four_pistons else 12
-    body = 29 if caliper.four_pistons else 24
-    polygons.append(
-        Polygon(_box(u, t, edge_u - pad_height - 3, edge_u + 9, -body, body), "caliper", f"caliper {caliper.name}")
-    )
-    polygons.append(Polygon(_box(u, t, edge_u - pad_height, edge_u, -length, length), "pad", "pad"))
+        shapes.append(("caliper", "caliper tab", (tab, tab + caliper.tab_mm, s * half - 8, s * half + 8)))
+    for b in _shanks(mount, chosen, face, tab, half, mount_half, caliper, adapter, stay):
+        size = DIAMETER_MM[b.choice.stack.thread] / 2
+        length = b.choice.bolt.length_mm if b.choice.bolt else BOLT_NOT_CHOSEN_MM
+        way = -1 if b.inward else 1
+        ends = sorted((b.bears, b.bears + way * length))
+        head = sorted((b.bears, b.bears - way * (b.choice.bolt.head_height_mm if b.choice.bolt else 2 * size)))
+        title = f"bolt {b.choice.stack.place}: " + (b.choice.bolt.model if b.choice.bolt else b.choice.lacks)
+        shapes.append(("bolt", title, (ends[0], ends[1], b.across - size, b.across + size)))
+        shapes.append(("bolt", title, (head[0], head[1], b.across - 1.7 * size, b.across + 1.7 * size)))
+    pad_height, pad_half = min(rotor.track_mm, 16.0), 15.0 if caliper.four_pistons else 12.0
+    shapes.append(("caliper", f"caliper {caliper.name}", (edge_u - pad_height - 3, edge_u + 9, -body, body)))
+    shapes.append(("pad", "pad", (edge_u - pad_height, edge_u, -pad_half, pad_half)))
     error = pad_edge_error_mm(position, rotor.diameter_mm)
     if abs(error) > PAD_EDGE_LIMIT_MM:
-        polygons.append(
-            Polygon(
-                _box(u, t, min(r, edge_u), max(r, edge_u), -body, body),
-                "conflict",
-                f"pad {abs(error):.1f} mm {'over the edge' if error > 0 else 'short of the edge'}",
-            )
-        )
+        what = f"pad {abs(error):.1f} mm {'over the edge' if error > 0 else 'short of the edge'}"
+        shapes.append(("conflict", what, (min(r, edge_u), max(r, edge_u), -body, body)))
+    polygons = tuple(Polygon(_box(u, t, *box), layer, title) for layer, title, box in shapes)
+    outside = max(tab + caliper.tab_mm, edge_u + 9) + 9
     dimensions = (
         Dimension((0.0, 0.0), at(r, 0), f"{r:.1f}"),
-        Dimension(at(tab + caliper.tab_mm + 16, -half), at(tab + caliper.tab_mm + 16, half), f"{2 * half:.1f}"),
+        Dimension(at(outside, -half), at(outside, half), f"{2 * half:.1f}"),
     )
-    reach = max(hypot(*at(head + 6, half + 8)), r) + 6
     words = (
-        f"Seen from the rotor side: rotor {rotor.diameter_mm:g} mm, track {rotor.track_mm:g} mm. "
-        f"Caliper stands for {position:g} mm; pad edge {error:+.1f} mm against the rotor's edge. "
-        f"Mount native {native_mm:g} mm{'' if adapter is None else ', ' + adapter.name + ' between'}. "
+        f"Seen from the rotor side: rotor {rotor.diameter_mm:g} mm, track {rotor.track_mm:g} mm. Caliper stands for "
+        f"{position:g} mm; pad edge {error:+.1f} mm against the rotor's edge. Mount native {native_mm:g} mm"
+        f"{'' if adapter is None else ', ' + adapter.name + ' between'}. "
         "Angle of the caliper and depth of the tabs are nominal: measure yours."
     )
-    return Drawing(tuple(circles), tuple(polygons), dimensions, words, reach)
+    return Drawing(tuple(circles), polygons, dimensions, words)

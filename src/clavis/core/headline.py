@@ -32,7 +32,8 @@ def rider_sentence(job: Job) -> str:
     if job.bike.kind is not None and job.bike.kind.value == "tandem":
         kind = "tandem"
     name = job.rider.name or "Rider"
-    return f"{name} on {'an assisted' if job.bike.assisted else 'a'} {kind}"
+    what = f"assisted {kind}" if job.bike.assisted else kind
+    return f"{name} on {'an' if what[0] in 'aeiou' else 'a'} {what}"
 
 
 def complaint_sentence(job: Job) -> str:

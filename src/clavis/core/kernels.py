@@ -69,7 +69,7 @@ def plan_speeds(
     """
     n = len(ds)
     top = np.empty(n + 1)
-    top[n] = cap[n]
+    top[n] = min(cap[n], hold[n - 1] * (1.0 + half_band))
     for k in range(n - 1, -1, -1):
         most = hold[k] * (1.0 + half_band)
         allowed = min(cap[k], most)

@@ -19,7 +19,9 @@ from clavis.core.heat import Node, node_row
 from clavis.core.job import Axle, Job, Wheel
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Catalogue, Compound, Fluid, HubInterface
+from clavis.core.spine import margin_words
 from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import Verdict
 
 
 @dataclass(frozen=True)
@@ -378,12 +380,14 @@ class WheelOrder:
 
 @dataclass(frozen=True)
 class WorkOrder:
-    """The whole order. ``blocks`` are the reasons why it must not be carried out yet."""
+    """The whole order. ``blocks`` are the reasons why it must not be carried out yet, ``warnings`` what the setup
+    does not do once it is carried out."""
 
     lines: tuple[PartLine, ...]
     wheels: tuple[WheelOrder, ...]
     cautions: tuple[str, ...]
     blocks: tuple[str, ...]
+    warnings: tuple[str, ...]
 
     @property
     def total(self) -> float:
@@ -494,4 +498,10 @@ def work_order(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> WorkOr
         wheels.append(WheelOrder(work, steps, _torques(work), bedding))
     lines = tuple(line for work in works for line in _lines(work))
     blocks = tuple(block for work in works for block in _blocks(work))
-    return WorkOrder(lines, tuple(wheels), CAUTIONS, blocks)
+    warnings = tuple(
+        f"{end.value}: {margin_words(m, w)}"
+        for end, w in (evaluation.proposed.wheels.items() if evaluation.proposed else ())
+        for m in w.margins
+        if m.verdict is Verdict.FAILS
+    )
+    return WorkOrder(lines, tuple(wheels), CAUTIONS, blocks, warnings)

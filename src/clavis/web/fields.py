@@ -11,7 +11,7 @@ from pydantic.fields import FieldInfo
 
 from clavis.core import units
 from clavis.core.errors import QuantityError
-from clavis.core.evaluate import bike_defaults
+from clavis.core.evaluate import default_of
 from clavis.core.job import Job
 from clavis.core.mounts import ADAPTER_WORDS
 from clavis.core.parts import Adapter, Catalogue, Pad, Rotor
@@ -150,7 +150,7 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
         return FieldView(path, label, "choice", str(value), "", options, "", False)
     if base in (float, int):
         kind = units.kind_of(path)
-        default = bike_defaults(job).get(path.removeprefix("bike.")) if path.startswith("bike.") else None
+        default = default_of(job, path)
         empty = "not measured" if path.startswith(("front.", "rear.")) else ""
         if default is not None and value is None:
             empty = units.entry(round(default, 4), kind, system)

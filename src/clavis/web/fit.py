@@ -20,11 +20,24 @@ def svg_points(points: tuple[tuple[float, float], ...]) -> str:
     return " ".join(f"{x:.2f},{-y:.2f}" for x, y in points)
 
 
+VIEW_MARGIN_MM = 14.0
+HUB_STUB_MM = 26.0
+
+
+def _view(drawing: Drawing) -> tuple[float, float, float, float]:
+    """The part of the drawing worth seeing: mount, adapter, caliper and hub; left, top, width, height in mm."""
+    places = [place for p in drawing.polygons for place in p.points]
+    xs = [x for x, _ in places] + [-HUB_STUB_MM, HUB_STUB_MM]
+    ys = [-y for _, y in places] + [-HUB_STUB_MM, HUB_STUB_MM]
+    left, top = min(xs) - VIEW_MARGIN_MM, min(ys) - VIEW_MARGIN_MM
+    return left, top, max(xs) + VIEW_MARGIN_MM - left, max(ys) + VIEW_MARGIN_MM - top
+
+
 def svg_shapes(drawing: Drawing) -> dict[str, Any]:
     """A core drawing as SVG figures: view box and shapes, one unit to the millimetre."""
-    reach = drawing.reach_mm
+    left, top, width, height = _view(drawing)
     return {
-        "view": f"{-reach:.1f} {-reach:.1f} {2 * reach:.1f} {2 * reach:.1f}",
+        "view": f"{left:.1f} {top:.1f} {width:.1f} {height:.1f}",
         "circles": [
             {"x": f"{c.x:.2f}", "y": f"{-c.y:.2f}", "r": f"{c.r:.2f}", "layer": c.layer, "title": c.title}
             for c in drawing.circles

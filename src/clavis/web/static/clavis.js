@@ -98,7 +98,8 @@
 
   /* Charts. */
   const ink = "#14241f", soft = "#3d524a", grid = "#dfe6e1";
-  const axis = (more) => ({ stroke: soft, font: "12px Sofia", grid: { stroke: grid, width: 1 }, ticks: { stroke: grid, width: 1 }, ...more });
+  const plain = (_u, values) => values.map((v) => (v === null ? "" : String(v).replace(/\B(?=(\d{3})+$)/, "\u202f")));
+  const axis = (more) => ({ values: plain, stroke: soft, font: "12px Sofia", grid: { stroke: grid, width: 1 }, ticks: { stroke: grid, width: 1 }, ...more });
   const km = (more) => axis({ values: (_u, v) => v.map((x) => `${x}`), size: 26, ...more });
   const lineAt = (u, value, scale, dash, text) => {
     if (value === null || value === undefined) return;
@@ -130,10 +131,10 @@
     }, data, box);
   };
   const drawRide = (box, d) => {
-    const half = Math.floor(box.clientHeight / 2) - 14;
+    const half = Math.floor(box.clientHeight / 2) - 30;
     const over = document.createElement("div"), under = document.createElement("div");
     box.append(over, under);
-    const common = { width: box.clientWidth, height: half, cursor: { sync: { key: "ride" }, y: false }, legend: { show: true, live: true } };
+    const common = { width: box.clientWidth, height: half, cursor: { sync: { key: "ride" }, y: false }, legend: { show: true, live: false } };
     new uPlot({
       ...common,
       scales: { x: { time: false } },
@@ -142,9 +143,9 @@
     }, [d.km, d.elevation, d.speed], over);
     new uPlot({
       ...common,
-      scales: { x: { time: false } },
+      scales: { x: { time: false }, y: { range: (_u, _low, high) => [0, Math.max(high, 50) * 1.05] } },
       series: [{ label: "km" }, { label: "front W", stroke: "#123c34", width: 1.8, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false }, fill: "rgba(18,60,52,.12)" }, { label: "rear W", stroke: "#7a8f2a", width: 1.5, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false } }],
-      axes: [km(), axis({ size: 50, label: "W", labelSize: 16 }), axis({ side: 1, size: 44, show: true, values: () => [], grid: { show: false } })],
+      axes: [km(), axis({ size: 50, label: "W", labelSize: 16 }), axis({ side: 1, size: 44, label: " ", labelSize: 16, values: (_u, v) => v.map(() => ""), grid: { show: false }, ticks: { show: false } })],
     }, [d.km, d.front, d.rear], under);
   };
   const charts = (root) => root.querySelectorAll?.("[data-chart]").forEach((box) => {
