@@ -338,7 +338,6 @@ class WheelResult:
     margins: tuple[Margin, ...]
     ring_share: float
     hot_c: float
-    stop_energy_j: float
 
     @property
     def verdict(self) -> Verdict:
@@ -515,29 +514,37 @@ def margins_of(
     return tuple(margins)
 
 
-def wheel_result(
-    job: Job, situation: Situation, demand: Demand, load: BrakeLoad, end: End, setup: WheelSetup, keeps_fluid: bool
-) -> WheelResult:
-    """Forces and heat of one wheel over the ride."""
-    p, bike = situation.parameters, situation.bike
+@dataclass(frozen=True)
+class Judged:
+    """What a setup's peaks mean: forces at that heat, and every margin."""
+
+    link: Linkage
+    forces: WheelForces
+    boiling: BoilingPoint
+    margins: tuple[Margin, ...]
+    ring_share: float
+    hot_c: float
+
+
+def judge(
+    job: Job,
+    situation: Situation,
+    demand: Demand,
+    load: BrakeLoad,
+    end: End,
+    setup: WheelSetup,
+    drag_n: float,
+    ring_c: float,
+    fluid_c: float | None,
+    least_mu_per_n: float,
+) -> Judged:
+    """Forces and margins of one wheel from its ring and fluid peaks (°C) and its least μ over force (1/N)."""
+    p, bike, wheel = situation.parameters, situation.bike, job.wheel(end)
     row = COMPOUNDS[setup.pad.compound]
-    steps = heat_steps(load, situation.sharing, end)
-    nodes = node_row(
-        setup.rotor,
-        setup.thickness_mm,
-        setup.pad,
-        setup.material_mm,
-        setup.caliper,
-        end,
-        bike.wheel_radius_m,
-        situation.wet,
-        p,
-    )
-    heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
     ring = ring_figures(setup.rotor, setup.thickness_mm, p)
     gamma = ring_share(ring, setup.pad, setup.caliper)
-    worst_energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
-    hot = heat.peak_c[Node.RING] + gamma * worst_energy / ring.capacity_j_k
+    energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
+    hot = ring_c + gamma * energy / ring.capacity_j_k
     link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, bike.wheel_radius_m, p)
     state = state_ratio(setup.pad_state) or 1.0
     lead = max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0)
@@ -548,7 +555,7 @@ def wheel_result(
         demand.flat,
         list(demand.targets),
         demand.holding_n[end],
-        drag_force_n(steps),
+        drag_n,
         situation.hand,
         float(dry_mu(row, hot)),
         state,
@@ -556,21 +563,53 @@ def wheel_result(
         p,
         lead,
     )
-    fade = situation.hand.greatest_n * link.gain_per_mu * state * heat.least_mu_per_n - 1
-    boiling = boiling_of(job.wheel(end), setup.caliper, keeps_fluid, float(load.elevation_m[-1]))
+    fade = situation.hand.greatest_n * link.gain_per_mu * state * least_mu_per_n - 1
+    boiling = boiling_of(wheel, setup.caliper, keeps_fluid(job, end, setup), float(load.elevation_m[-1]))
     margins = margins_of(
         setup,
-        job.wheel(end),
+        wheel,
         forces,
-        heat.peak_c[Node.RING],
+        ring_c,
         fade,
-        heat.fluid_peak_c,
+        fluid_c,
         boiling,
         situation.weather.ambient_c,
         situation.thresholds,
         demand.unstoppable,
     )
-    return WheelResult(end, setup, link, forces, heat, steps, boiling, margins, gamma, hot, worst_energy)
+    return Judged(link, forces, boiling, margins, gamma, hot)
+
+
+def wheel_result(
+    job: Job, situation: Situation, demand: Demand, load: BrakeLoad, end: End, setup: WheelSetup
+) -> WheelResult:
+    """Forces and heat of one wheel over the ride."""
+    steps = heat_steps(load, situation.sharing, end)
+    nodes = node_row(
+        setup.rotor,
+        setup.thickness_mm,
+        setup.pad,
+        setup.material_mm,
+        setup.caliper,
+        end,
+        situation.bike.wheel_radius_m,
+        situation.wet,
+        situation.parameters,
+    )
+    heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
+    j = judge(
+        job,
+        situation,
+        demand,
+        load,
+        end,
+        setup,
+        drag_force_n(steps),
+        heat.peak_c[Node.RING],
+        heat.fluid_peak_c,
+        heat.least_mu_per_n,
+    )
+    return WheelResult(end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c)
 
 
 def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:
@@ -640,10 +679,7 @@ def evaluate_setup(
         return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass)
     load = planned_load(job, situation, tracks, setups)
     demand = demand_of(job, situation, load)
-    wheels = {
-        end: wheel_result(job, situation, demand, load, end, setup, keeps_fluid(job, end, setup))
-        for end, setup in setups.items()
-    }
+    wheels = {end: wheel_result(job, situation, demand, load, end, setup) for end, setup in setups.items()}
     hot = {id(w.setup): w.forces.mu_hot / (state_ratio(w.setup.pad_state) or 1.0) for w in wheels.values()}
     stops = [
         _reached(situation, limits, setups, lambda s: hot[id(s)], demand.top_speed.value)

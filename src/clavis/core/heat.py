@@ -255,11 +255,8 @@ def _standing(
     return peaks, when, course
 
 
-def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
-    """Integrate setups (n, columns) over one wheel's steps from ambient, then an hour standing still."""
-    n = len(rows)
-    start = np.full((n, 5), float(ambient_c))
-    peaks, when, ledger, least, course = kernels.integrate(
+def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> tuple[Array, Array, Array, Array, Array]:
+    return kernels.integrate(
         rows,
         steps.dt_s,
         steps.power_w,
@@ -268,9 +265,15 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
         steps.force_n,
         steps.pressure_pa,
         float(ambient_c),
-        start,
-        True,
+        np.full((len(rows), 5), float(ambient_c)),
+        keep,
     )
+
+
+def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
+    """Integrate setups (n, columns) over one wheel's steps from ambient, then an hour standing still."""
+    n = len(rows)
+    peaks, when, ledger, least, course = _riding(rows, steps, ambient_c, keep=True)
     end = course[:, -1, :]
     soak_peaks, soak_when, soak = _standing(rows, end.copy(), ambient_c, float(steps.pressure_pa[-1]), True)
     out = []
@@ -320,21 +323,9 @@ class PeakTable:
 
 def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     """The same without courses, for ranking candidates."""
-    start = np.full((len(rows), 5), float(ambient_c))
-    peaks, _, ledger, least, _ = kernels.integrate(
-        rows,
-        steps.dt_s,
-        steps.power_w,
-        steps.speed_ms,
-        steps.braking,
-        steps.force_n,
-        steps.pressure_pa,
-        float(ambient_c),
-        start,
-        False,
-    )
+    peaks, _, ledger, least, _ = _riding(rows, steps, ambient_c, keep=False)
     caps = rows[:, [kernels.C_CARRIER, kernels.C_RING, kernels.C_PADS, kernels.C_CALIPER, kernels.C_FLUID]]
-    end = start + ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
+    end = float(ambient_c) + ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
     soak, _, _ = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
     return PeakTable(peaks, np.maximum(peaks[:, Node.FLUID], soak[:, Node.FLUID]), least[:, 0])
 

@@ -321,9 +321,14 @@ def _bedding_peak_c(
     return float(peaks[0, Node.RING])
 
 
+BEDDING_SPEED_CHANGES_KMH = (0.0, 5.0, 10.0, 15.0, -2.5, -5.0, -7.5, -10.0, -12.5, -15.0, -17.5)
+"""tried in this order until the ring gets hot enough and not too hot"""
+
+
 def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
     """Each wheel on its own, by the heat model: as many stops as bring three bedding energies, at least ten; the
-    longest pause that still reaches the bedding temperature, at a speed that keeps the ring below fade."""
+    longest pause that still reaches the bedding temperature, at a speed that keeps the ring below fade. Where
+    nothing reaches it, the hottest plan below fade."""
     compound = COMPOUNDS[w.setup.pad.compound]
     row = node_row(
         w.setup.rotor,
@@ -337,28 +342,27 @@ def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
         situation.parameters,
     )
     ambient, mass = situation.weather.ambient_c, situation.bike.rolling_mass_kg
-    plan = None
-    speed = BEDDING_FROM_KMH[w.setup.pad.compound]
-    while speed >= 2 * WALKING_KMH:
+    most_c = BEDDING_OF_FADE_RATIO * compound.fade_c
+    best = BeddingPlan(
+        w.end, FEWEST_BEDDING_STOPS, 2 * WALKING_KMH, BEDDING_PAUSES_S[0], ambient, compound.bed_temperature_c
+    )
+    for change in BEDDING_SPEED_CHANGES_KMH:
+        speed = BEDDING_FROM_KMH[w.setup.pad.compound] + change
+        if speed < 2 * WALKING_KMH:
+            continue
         energy = 0.5 * mass * ((speed / KMH_PER_MS) ** 2 - (WALKING_KMH / KMH_PER_MS) ** 2)
         wanted = ceil(BEDDED_RATIO * compound.bed_energy_kj * 1000 / energy)
         stops = min(max(FEWEST_BEDDING_STOPS, wanted), MOST_BEDDING_STOPS)
         for pause in BEDDING_PAUSES_S:
             peak = _bedding_peak_c(row, energy, speed / KMH_PER_MS, stops, pause, ambient)
-            if peak > BEDDING_OF_FADE_RATIO * compound.fade_c and plan is not None:
-                return plan
             plan = BeddingPlan(w.end, stops, speed, pause, peak, compound.bed_temperature_c)
-            if compound.bed_temperature_c <= peak <= BEDDING_OF_FADE_RATIO * compound.fade_c:
-                return plan
-            if peak > BEDDING_OF_FADE_RATIO * compound.fade_c:
+            if peak > most_c:
                 break
-        if plan is not None and not plan.reaches:
-            return plan
-        plan = None
-        speed -= 2.5
-    return plan or BeddingPlan(
-        w.end, FEWEST_BEDDING_STOPS, 2 * WALKING_KMH, BEDDING_PAUSES_S[0], ambient, compound.bed_temperature_c
-    )
+            if plan.reaches:
+                return plan
+            if peak > best.ring_c:
+                best = plan
+    return best
 
 
 @dataclass(frozen=True)

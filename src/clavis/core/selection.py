@@ -16,15 +16,14 @@ from clavis.core.evaluate import (
     Demand,
     Situation,
     WheelSetup,
-    boiling_of,
     drag_force_n,
-    margins_of,
+    judge,
     setup_of,
 )
 from clavis.core.fit import bolt_stacks
-from clavis.core.forces import Feel, WheelForces, linkage, wheel_forces
-from clavis.core.friction import COMPOUNDS, dry_mu, state_ratio
-from clavis.core.heat import Node, node_row, peaks_of, ring_figures, ring_share
+from clavis.core.forces import Feel, WheelForces
+from clavis.core.friction import COMPOUNDS
+from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job, Pick, School, Wheel
 from clavis.core.mounts import End, MountTelling, native_size_mm, solve_chain, tell_mount
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
@@ -338,8 +337,6 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
     drag = drag_force_n(steps)
     p, bike, wheel = situation.parameters, situation.bike, job.wheel(end)
     wet = situation.wet
-    lead = max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0)
-    energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
     setups: list[WheelSetup] = []
     rows: dict[tuple[Any, ...], int] = {}
     stack: list[Any] = []
@@ -376,40 +373,9 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
     fitted_smallest = None
     for setup, at in zip(setups, which, strict=True):
         ring_c = float(table.peak_c[at, Node.RING])
-        ring = ring_figures(setup.rotor, setup.thickness_mm, p)
-        hot = ring_c + ring_share(ring, setup.pad, setup.caliper) * energy / ring.capacity_j_k
-        row = COMPOUNDS[setup.pad.compound]
-        link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, bike.wheel_radius_m, p)
-        state = state_ratio(setup.pad_state) or 1.0
-        forces = wheel_forces(
-            link,
-            end,
-            bike,
-            demand.flat,
-            list(demand.targets),
-            demand.holding_n[end],
-            drag,
-            situation.hand,
-            float(dry_mu(row, hot)),
-            state,
-            row.wet_ratio if wet else 1.0,
-            p,
-            lead,
-        )
         fluid = None if setup.caliper.fluid is Fluid.NONE else float(table.fluid_peak_c[at])
-        closed = setup.caliper.id == wheel.caliper_id and setup.lever.id == wheel.lever_id
-        margins = margins_of(
-            setup,
-            wheel,
-            forces,
-            ring_c,
-            situation.hand.greatest_n * link.gain_per_mu * state * float(table.least_mu_per_n[at]) - 1,
-            fluid,
-            boiling_of(wheel, setup.caliper, closed, float(load.elevation_m[-1])),
-            situation.weather.ambient_c,
-            situation.thresholds,
-            demand.unstoppable,
-        )
+        least = float(table.least_mu_per_n[at])
+        judged = judge(job, situation, demand, load, end, setup, drag, ring_c, fluid, least)
         price = sum(
             part.price
             for part, on_bike in (
@@ -426,12 +392,12 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
             setup.caliper,
             setup.lever,
             setup.pad,
-            forces,
+            judged.forces,
             ring_c,
             fluid,
-            margins,
-            worst(m.verdict for m in margins),
-            _smallest(margins),
+            judged.margins,
+            worst(m.verdict for m in judged.margins),
+            _smallest(judged.margins),
             price,
             mass,
         )

@@ -1,0 +1,128 @@
+"""A bike that stands in no demo, and small parts to build cases from."""
+
+from typing import Any
+
+from clavis.core.bike import BikeKind, Surface, Tread
+from clavis.core.bolts import ThreadMaterial
+from clavis.core.descent import Section
+from clavis.core.friction import PadState
+from clavis.core.job import (
+    Axle,
+    Bike,
+    Complaint,
+    Conditions,
+    FluidGrade,
+    Job,
+    Load,
+    Pick,
+    Proposal,
+    Ride,
+    Rider,
+    Use,
+    Wheel,
+    Wishes,
+)
+from clavis.core.mounts import BoltDirection
+from clavis.core.parts import Caliper, Catalogue, HubInterface, Lever, Pad, Rotor, parse_part
+from clavis.demo.catalogue import demo_parts
+from clavis.store.jobfile import FORMAT, VERSION, JobFile, TrackFile
+
+CATALOGUE = Catalogue.of(demo_parts())
+
+
+def rotor(**more: Any) -> Rotor:
+    base = {
+        "kind": "rotor", "id": "r", "maker": "M", "model": "R", "price": 20, "mass_g": 143, "diameter_mm": 180,
+        "thickness_mm": 1.8, "minimum_mm": 1.5, "interface": "six_bolt", "construction": "one_piece",
+    }  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Rotor)
+    return part
+
+
+def caliper(**more: Any) -> Caliper:
+    base = {
+        "kind": "caliper", "id": "c", "maker": "M", "model": "C", "price": 60, "mass_g": 120, "mount": "post",
+        "fluid": "mineral", "bores_mm": [22], "pad_shape": "K2", "slot_mm": 2.0, "tab_mm": 8,
+    }  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Caliper)
+    return part
+
+
+def cable_caliper(**more: Any) -> Caliper:
+    return caliper(**({"fluid": "none", "bores_mm": [], "arm_ratio": 5.2, "pull": "short"} | more))
+
+
+def lever(**more: Any) -> Lever:
+    base = {"kind": "lever", "id": "l", "maker": "M", "model": "L", "price": 40, "mass_g": 90, "ratio": 6.0,
+            "fluid": "mineral", "bore_mm": 10}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Lever)
+    return part
+
+
+def cable_lever(**more: Any) -> Lever:
+    return lever(**({"fluid": "none", "bore_mm": None, "pull": "short", "ratio": 4.6} | more))
+
+
+def pad(**more: Any) -> Pad:
+    base = {"kind": "pad", "id": "p", "maker": "M", "model": "P", "price": 12, "mass_g": 16, "shape": "K2",
+            "compound": "resin", "material_mm": 2.0, "height_mm": 14.0}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Pad)
+    return part
+
+
+_WHEEL = {
+    "mount_spacing_mm": 74.2, "bolt_direction": BoltDirection.ALONG_POST, "native_rotor_mm": 160.0,
+    "max_rotor_mm": 203.0, "thread_material": ThreadMaterial.LIGHT_ALLOY, "hole_depth_mm": 16.0,
+    "hub": HubInterface.SIX_BOLT, "axle": Axle.MM12, "caliper_id": "u-two-22", "lever_id": "u-blade-b",
+    "pad_id": "u-k2-semi", "pad_material_mm": 1.7, "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL,
+    "fluid_boils_c": 130.0,
+}  # fmt: skip
+
+
+def own_job(**more: Any) -> Job:
+    """A touring bike of our own: complete in every station, both wheels, one typed ride, one proposal."""
+    job = Job(
+        title="Own tourer",
+        rider=Rider(name="Piet", mass_kg=77, kit_mass_kg=5, front_share_pct=52),
+        bike=Bike(kind=BikeKind.TOURING, use=Use.TOURING, tread=Tread.MIXED, top_speed_kmh=48),
+        load=Load(luggage_kg=14, luggage_ahead_m=0.1, luggage_height_m=0.6),
+        conditions=Conditions(surface=Surface.DRY_ASPHALT, ambient_c=15),
+        complaints=(Complaint.FADES,),
+        wishes=Wishes(),
+        front=Wheel(**_WHEEL, rotor_id="q-disc-180", adapter_id="a-pp-160-180", rotor_thinnest_mm=1.71),
+        rear=Wheel(**_WHEEL, rotor_id="q-disc-160", rotor_thinnest_mm=1.66),
+        rides=(
+            Ride(
+                id="descent",
+                name="Own descent",
+                start_elevation_m=900,
+                sections=(
+                    Section(length_m=2500, gradient_pct=7, speed_kmh=34, corner_kmh=18),
+                    Section(length_m=1800, gradient_pct=9.5, speed_kmh=30, corner_kmh=12),
+                    Section(length_m=1200, gradient_pct=4, speed_kmh=38),
+                ),
+            ),
+        ),
+        decisive_ride="descent",
+        proposal=Proposal(front=Pick(rotor_id="q-disc-203", pad_id="u-k2-sinter"), rear=Pick(rotor_id="q-disc-180")),
+        seed=5,
+    )
+    return job.model_copy(update=more)
+
+
+def with_value(job: Job, path: str, value: Any) -> Job:
+    """The job with one field changed, validated again."""
+    from clavis.store import paths
+
+    return Job.model_validate(paths.write(job.model_dump(mode="json"), path, value))
+
+
+def job_file(job: Job, tracks: dict[str, Any] | None = None) -> JobFile:
+    return JobFile(
+        format=FORMAT, version=VERSION, clavis="test", job=job,
+        tracks={name: TrackFile.of(t) for name, t in (tracks or {}).items()}, parts=CATALOGUE.every(),
+    )  # fmt: skip

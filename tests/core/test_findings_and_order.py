@@ -1,0 +1,166 @@
+"""Findings, the work order and its plan: each row speaks when it should, and only then."""
+
+import pytest
+
+from clavis.core.evaluate import evaluate
+from clavis.core.findings import FINDINGS, FindingKind, findings_of
+from clavis.core.friction import PadState
+from clavis.core.job import Axle, Instrument, Pick, Proposal
+from clavis.core.mounts import BoltDirection, End
+from clavis.core.parts import HubInterface
+from clavis.core.procedure import STEPS, work_order
+from clavis.core.trials import runs_needed
+from clavis.core.verdicts import Margin, Verdict, worst
+from clavis.core.wear import wear_life
+from tests.bikes import CATALOGUE, own_job, with_value
+
+FINDING_CASES = {
+    "ring_minimum": ({"rotor_thinnest_mm": 1.49}, {"rotor_thinnest_mm": 1.50}),
+    "oil": ({"pad_state": PadState.OILED}, {"pad_state": PadState.GOOD}),
+    "metal": ({"pad_state": PadState.METAL}, {"pad_state": PadState.GOOD}),
+    "pads_thin": ({"pad_material_mm": 0.99}, {"pad_material_mm": 1.0}),
+    "pads_soon": ({"pad_material_mm": 1.49}, {"pad_material_mm": 1.5}),
+    "glazed": ({"pad_state": PadState.GLAZED}, {"pad_state": PadState.NOT_CHECKED}),
+    "vernier": ({"rotor_instrument": Instrument.VERNIER}, {"rotor_instrument": Instrument.MICROMETER}),
+    "mount": ({"bolt_direction": BoltDirection.CROSSWISE}, {"bolt_direction": None}),
+    "ring_good": ({}, {"rotor_thinnest_mm": 1.4}),
+}
+
+
+@pytest.mark.parametrize("row", FINDINGS, ids=lambda r: r.key)
+def test_each_finding_speaks_when_it_should(row) -> None:
+    says, silent = FINDING_CASES[row.key]
+
+    def keys(change) -> set[str]:
+        job = own_job()
+        changed = job.model_copy(update={"front": job.front.model_copy(update=change)})
+        return {f.row.key for f in findings_of(changed, CATALOGUE) if f.end is End.FRONT}
+
+    assert row.key in keys(says)
+    assert row.key not in keys(silent)
+
+
+def test_a_vernier_condemns_but_never_passes() -> None:
+    job = own_job()
+    thin = {"rotor_thinnest_mm": 1.4, "rotor_instrument": Instrument.VERNIER}
+    found = findings_of(job.model_copy(update={"front": job.front.model_copy(update=thin)}), CATALOGUE)
+    assert any(f.row.kind is FindingKind.STOP and f.end is End.FRONT for f in found)
+    thick = with_value(job, "front.rotor_instrument", "vernier")
+    wheel = evaluate(thick, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    assert "vernier" in next(m for m in wheel.margins if m.key == "condition").why_unknown
+
+
+def order_of(job):
+    return work_order(job, evaluate(job, CATALOGUE, {}), CATALOGUE)
+
+
+def test_the_order_lists_what_is_new_and_nothing_else() -> None:
+    order = order_of(own_job())
+    assert [(line.end, line.what, line.part_id, line.quantity) for line in order.lines] == [
+        (End.FRONT, "rotor", "q-disc-203", 1),
+        (End.FRONT, "pads, one pair", "u-k2-sinter", 1),
+        (End.FRONT, "adapter", "a-pp-160-203", 1),
+        (End.FRONT, "bolt", "m6-18", 4),
+        (End.REAR, "rotor", "q-disc-180", 1),
+        (End.REAR, "adapter", "a-pp-160-180", 1),
+        (End.REAR, "bolt", "m6-28", 1),
+        (End.REAR, "bolt", "m6-30", 1),
+    ]
+    assert order.total == pytest.approx(22 + 18 + 14 + 4 * 0.8 + 18 + 9 + 2 * 0.8)
+    assert not order.blocks
+
+
+def test_no_proposal_no_order() -> None:
+    order = order_of(own_job(proposal=Proposal()))
+    assert order.wheels == ()
+    assert order.lines == ()
+
+
+def steps(job, end: End = End.FRONT) -> list[str]:
+    return next([s.row.key for s in w.steps] for w in order_of(job).wheels if w.work.end is end)
+
+
+def test_steps_stand_only_where_they_apply() -> None:
+    job = own_job()
+    assert "battery" not in steps(job)
+    assert "battery" in steps(with_value(job, "bike.assisted", True))
+    assert "bleed" not in steps(job)
+    opened = own_job(proposal=Proposal(front=Pick(caliper_id="u-four-1718", pad_id="u-k4-semi")))
+    assert "bleed" in steps(opened)
+    assert "rotor_on" in steps(job)
+    splined = job.model_copy(update={"front": job.front.model_copy(update={"hub": HubInterface.SPLINED})})
+    assert "rotor_spline" in steps(splined)
+    assert "rotor_on" not in steps(splined)
+    quick = job.model_copy(update={"front": job.front.model_copy(update={"axle": Axle.QUICK_RELEASE})})
+    assert "quick_release" in steps(quick)
+    pads_only = own_job(proposal=Proposal(front=Pick(pad_id="u-k2-sinter")))
+    assert "adapter" not in steps(pads_only)
+    assert "pads_in" in steps(pads_only)
+
+
+def test_steps_come_in_the_order_of_the_work() -> None:
+    found = steps(own_job())
+    assert found.index("cool") < found.index("rotor_on") < found.index("caliper") < found.index("pump")
+
+
+def test_dangerous_acts_carry_their_caution() -> None:
+    cautious = {row.key for row in STEPS if row.caution}
+    assert cautious >= {"battery", "cool", "wheel_out", "adapter", "caliper", "bleed", "pads_in", "quick_release"}
+    text = " ".join(row.words + row.caution for row in STEPS).lower()
+    assert "is not filed" in text
+    assert "one adapter only" in text
+
+
+def test_what_cannot_be_fitted_blocks_the_order() -> None:
+    unknown = with_value(own_job(), "front.thread_material", None)
+    assert any("material of the thread" in b for b in order_of(unknown).blocks)
+    limit = with_value(own_job(), "front.max_rotor_mm", None)
+    assert any("largest rotor allowed" in b for b in order_of(limit).blocks)
+    impossible = with_value(own_job(), "front.native_rotor_mm", 140.0)
+    assert any("look for: post-mount adapter, front, from 140 to 203 (+63)" in b for b in order_of(impossible).blocks)
+
+
+def test_bedding_in_reaches_its_temperature_without_fading() -> None:
+    front = next(w.bedding for w in order_of(own_job()).wheels if w.work.end is End.FRONT)
+    assert front is not None
+    assert front.wanted_c == 300  # sintered
+    assert front.reaches
+    assert front.ring_c < 0.95 * 450 + 1e-6
+    rear = next(w.bedding for w in order_of(own_job()).wheels if w.work.end is End.REAR)
+    assert rear is not None
+    assert rear.wanted_c == 180  # semi-metallic, kept, on a new rotor
+    assert 10 <= rear.stops <= 40
+
+
+def test_wear_by_hand_and_where_it_cannot_be_told() -> None:
+    job = own_job()
+    evaluation = evaluate(job, CATALOGUE, {})
+    wheel = evaluation.setups["fitted"].wheels[End.FRONT]
+    life = wear_life(wheel, job.parameters)
+    energy = wheel.steps.energy_kj / 1000
+    assert life.pad_mm_per_ride == pytest.approx(180 * energy / (2 * 330))
+    assert life.pad_rides == pytest.approx(0.7 / life.pad_mm_per_ride)
+    assert life.ring_rides == pytest.approx((1.71 - 1.5) / life.ring_mm_per_ride)
+    assert life.pad_km == pytest.approx(life.pad_rides * 5.5, rel=1e-6)
+
+
+def test_runs_needed_against_the_textbook() -> None:
+    # Cohen's tables: d = 1.0 needs 17 a group, d = 0.8 26, d = 0.5 64 (two-sided 5 %, power 80 %)
+    assert [runs_needed(d, 1.0) for d in (1.0, 0.8, 0.5)] == [17, 26, 64]
+    assert runs_needed(0.0, 1.0) is None
+    assert runs_needed(0.01, 1.0) is None
+    assert runs_needed(10.0, 1.0) == 4
+
+
+def margin(value: float | None, needed: float = 0.25) -> Margin:
+    return Margin("k", "l", value, "ratio", needed, value)
+
+
+def test_verdict_words() -> None:
+    assert [margin(v).verdict for v in (0.25, 0.2499, 0.0, -0.001, None)] == [
+        Verdict.HOLDS, Verdict.TIGHT, Verdict.TIGHT, Verdict.FAILS, Verdict.UNKNOWN,
+    ]  # fmt: skip
+    assert worst([Verdict.HOLDS, Verdict.TIGHT, Verdict.UNKNOWN]) is Verdict.UNKNOWN
+    assert worst([Verdict.UNKNOWN, Verdict.FAILS]) is Verdict.FAILS
+    assert worst([Verdict.HOLDS, Verdict.TIGHT]) is Verdict.TIGHT
+    assert worst([]) is Verdict.UNKNOWN

@@ -1,0 +1,148 @@
+"""Choosing: each hard rule refuses the wrong and lets the right pass; counts add up; schools do what they say."""
+
+import pytest
+
+from clavis.core.evaluate import SetupName, evaluate
+from clavis.core.job import School
+from clavis.core.mounts import BoltDirection, End
+from clavis.core.parts import HubInterface
+from clavis.core.selection import (
+    RULES,
+    SCHOOLS,
+    Choice,
+    choose,
+    neighbours,
+    refusals_of,
+    sieve,
+    wheel_context,
+)
+from clavis.core.verdicts import Verdict
+from tests.bikes import CATALOGUE, cable_caliper, cable_lever, caliper, lever, own_job, pad, rotor
+
+
+def context(**more):
+    job = own_job()
+    front = job.front.model_copy(update=more)
+    return wheel_context(job.model_copy(update={"front": front}), End.FRONT, CATALOGUE)
+
+
+RULE_CASES = {
+    "hub": (context(hub=HubInterface.SIX_BOLT), {"rotor": rotor(interface="splined")}, {"rotor": rotor()}),
+    "native": (context(), {"rotor": rotor(diameter_mm=140)}, {"rotor": rotor(diameter_mm=160)}),
+    "limit": (context(max_rotor_mm=180), {"rotor": rotor(diameter_mm=203)}, {"rotor": rotor(diameter_mm=180)}),
+    "chain": (context(), {"rotor": rotor(diameter_mm=201)}, {"rotor": rotor(diameter_mm=203)}),
+    "bolts": (
+        context(hole_depth_mm=10.2),
+        {"rotor": rotor(diameter_mm=160), "caliper": caliper(tab_mm=8.5)},  # 18.5 to 18.7 mm
+        {"rotor": rotor(diameter_mm=160), "caliper": caliper(tab_mm=8)},
+    ),
+    "slot": (context(), {"rotor": rotor(thickness_mm=2.3)}, {"rotor": rotor(thickness_mm=2.0)}),
+    "rivets": (context(), {"rotor": rotor(rivet_out_mm=2.5)}, {"rotor": rotor(rivet_out_mm=1.5)}),
+    "line": (context(), {"lever": lever(fluid="dot")}, {"lever": lever()}),
+    "fitting": (context(), {"lever": lever(fitting="M8B")}, {"lever": lever(fitting="M8")}),
+    "shape": (context(), {"pad": pad(shape="P2")}, {"pad": pad(shape="K2")}),
+    "resin": (
+        context(),
+        {"rotor": rotor(resin_only=True), "pad": pad(compound="sintered")},
+        {"rotor": rotor(resin_only=True), "pad": pad(compound="resin")},
+    ),
+    "track": (context(), {"rotor": rotor(track_mm=13), "pad": pad(height_mm=14)}, {"rotor": rotor(track_mm=13.5)}),
+}
+
+
+@pytest.mark.parametrize("rule", RULES, ids=lambda r: r.key)
+def test_each_rule_refuses_the_wrong_and_lets_the_right_pass(rule) -> None:
+    where, wrong, right = RULE_CASES[rule.key]
+    base = {"rotor": rotor(), "caliper": caliper(), "lever": lever(), "pad": pad()}
+    failed = {r.key for r, _ in refusals_of(where, **(base | wrong))}
+    assert rule.key in failed
+    assert rule.key not in {r.key for r, _ in refusals_of(where, **(base | right))}
+
+
+def test_cable_pulls_do_not_mix() -> None:
+    where = context()
+    base = {"rotor": rotor(), "pad": pad()}
+    assert any(
+        r.key == "line" for r, _ in refusals_of(where, caliper=cable_caliper(), lever=cable_lever(pull="long"), **base)
+    )
+    assert not any(r.key == "line" for r, _ in refusals_of(where, caliper=cable_caliper(), lever=cable_lever(), **base))
+
+
+def test_a_six_bolt_rotor_may_go_on_a_splined_hub_never_the_other_way() -> None:
+    base = {"caliper": caliper(), "lever": lever(), "pad": pad()}
+    assert not refusals_of(context(hub=HubInterface.SPLINED), rotor=rotor(interface="six_bolt"), **base)
+    assert refusals_of(context(hub=HubInterface.SIX_BOLT), rotor=rotor(interface="splined"), **base)
+
+
+def test_the_counts_of_the_refused_and_the_left_add_up() -> None:
+    found = sieve(context())
+    assert sum(r.count for r in found.refusals) + len(found.left) == found.total
+    for refusal in found.refusals:
+        assert sum(n for _, n in refusal.reasons) == refusal.count
+    where = context()
+    for index in found.left[:: max(1, len(found.left) // 40)]:
+        chosen = {a: found.parts[a][i] for a, i in zip(("rotor", "caliper", "lever", "pad"), index, strict=True)}
+        assert not refusals_of(where, **chosen)
+
+
+def test_a_mount_in_conflict_refuses_nothing_by_chain_but_says_so_elsewhere() -> None:
+    found = sieve(context(bolt_direction=BoltDirection.CROSSWISE))
+    assert next(r for r in found.refusals if r.rule.key == "chain").count == 0
+
+
+def choice_for(job, end=End.FRONT) -> Choice:
+    evaluation = evaluate(job, CATALOGUE, {})
+    setup = evaluation.setups[SetupName.PROPOSED]
+    assert evaluation.situation is not None
+    assert setup.load is not None
+    assert setup.demand is not None
+    return choose(job, end, evaluation.situation, setup.demand, setup.load, CATALOGUE)
+
+
+CHOICE = choice_for(own_job())
+
+
+def test_candidates_agree_with_the_spine_sheet() -> None:
+    """A candidate that is the proposed setup shows the same figures as the sheet does."""
+    job = own_job()
+    wheel = evaluate(job, CATALOGUE, {}).setups[SetupName.PROPOSED].wheels[End.FRONT]
+    same = next(
+        c for c in CHOICE.candidates
+        if (c.rotor.id, c.caliper.id, c.lever.id, c.pad.id)
+        == (wheel.setup.rotor.id, wheel.setup.caliper.id, wheel.setup.lever.id, wheel.setup.pad.id)
+    )  # fmt: skip
+    assert same.forces.finger_target_n == pytest.approx(wheel.forces.finger_target_n)
+    assert same.verdict is wheel.verdict
+    assert [m.value for m in same.margins] == pytest.approx([m.value for m in wheel.margins])
+
+
+def test_every_school_puts_first_what_it_says() -> None:
+    best = {row.school: CHOICE.ranked(row.school, 1)[0] for row in SCHOOLS}
+    holding = [c for c in CHOICE.candidates if c.verdict is Verdict.HOLDS]
+    not_failing = [c for c in CHOICE.candidates if c.verdict is not Verdict.FAILS]
+    assert holding, "the case must have something that holds"
+    assert best[School.LEAN].mass_g == min(c.mass_g for c in holding)
+    assert best[School.COOL].smallest == pytest.approx(max(c.smallest for c in not_failing), abs=1e-3)
+    kind = [c for c in not_failing if c.forces.feel.value != "grabby"]
+    assert best[School.LIGHT_HAND].forces.finger_target_n == pytest.approx(min(c.forces.finger_target_n for c in kind))
+    assert best[School.QUIET].pad.compound.value in ("resin", "ceramic")
+    gain = best[School.THRIFT]
+    assert gain.price < best[School.COOL].price
+    assert all(best[s].verdict is not Verdict.FAILS for s in best)
+
+
+def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
+    job = own_job()
+    light = job.model_copy(update={"rider": job.rider.model_copy(update={"mass_kg": 48.0, "kit_mass_kg": 2.0})})
+    choice = choice_for(light)
+    largest = max(c.rotor.diameter_mm for c in choice.candidates)
+    assert choice.ranked(School.LEAN, 1)[0].rotor.diameter_mm < largest
+
+
+def test_stepping_goes_by_size_and_leaves_out_retired_parts() -> None:
+    order = [r.diameter_mm for r in neighbours(own_job(), End.FRONT, "rotor", None, CATALOGUE)]
+    assert order == sorted(order)
+    gone = CATALOGUE.rotors["q-disc-160"].model_copy(update={"retired": True})
+    catalogue = type(CATALOGUE)(**{**CATALOGUE.__dict__, "rotors": {**CATALOGUE.rotors, gone.id: gone}})
+    assert gone.id not in {r.id for r in neighbours(own_job(), End.FRONT, "rotor", None, catalogue)}
+    assert gone.id in {r.id for r in neighbours(own_job(), End.FRONT, "rotor", gone.id, catalogue)}

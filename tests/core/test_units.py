@@ -1,0 +1,73 @@
+"""Units: what is typed in any unit arrives right, comes back right, and nonsense is refused by name."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from clavis.core import units
+from clavis.core.errors import QuantityError
+from clavis.core.units import KINDS, System
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "stored"),
+    [
+        ("165 lb", "kg", 74.8427),
+        ("165lbs", "kg", 74.8427),
+        ("82", "kg", 82),
+        ("82,5", "kg", 82.5),
+        ("1,250.5", "kg", 1250.5),
+        ("900 g", "kg", 0.9),
+        ("11.5 st", "kg", 73.0284),
+        ("7 in", "mm", 177.8),
+        ("1.8 cm", "mm", 18),
+        ("20 mph", "kmh", 32.18688),
+        ("10 m/s", "kmh", 36),
+        ("212 F", "c", 100),
+        ("212 °F", "c", 100),
+        ("-4", "c", -4),
+        ("53 lbf·in", "nm", 5.98820),
+        ("60 MPa", "bar", 600),
+        ("18 months", "y", 1.5),
+        ("12 %", "pct", 12),
+    ],
+)
+def test_typed_values_arrive_in_the_stored_unit(text: str, kind: str, stored: float) -> None:
+    assert units.parse(text, kind) == pytest.approx(stored, rel=1e-4)
+
+
+def test_a_bare_number_is_in_the_readers_own_units() -> None:
+    assert units.parse("165", "kg", System.IMPERIAL) == pytest.approx(74.8427, rel=1e-4)
+    assert units.parse("165", "kg", System.METRIC) == 165
+    assert units.parse("75 kg", "kg", System.IMPERIAL) == 75
+
+
+@pytest.mark.parametrize("text", ["", "heavy", "12 km", "--4", "1.2.3", "kg"])
+def test_what_is_no_quantity_is_refused_with_its_name(text: str) -> None:
+    with pytest.raises(QuantityError, match="Rider's mass"):
+        units.parse(text, "kg", name="Rider's mass")
+
+
+@given(st.sampled_from(sorted(KINDS)), st.sampled_from(list(System)), st.floats(-5000, 5000))
+def test_what_stands_in_an_entry_box_reads_back_as_itself(kind: str, system: System, value: float) -> None:
+    text = units.entry(value, kind, system)
+    scale = KINDS[kind].unit(system).factor
+    assert units.parse(text, kind, system) == pytest.approx(value, abs=1e-4 * scale + 1e-5 * abs(value) + 1e-9)
+
+
+def test_every_field_knows_its_unit_by_its_name() -> None:
+    assert units.kind_of("rider.mass_kg") == "kg"
+    assert units.kind_of("front.max_rotor_mm") == "mm"
+    assert units.kind_of("rides.pass.hold_kmh") == "kmh"
+    assert units.kind_of("front.rotor_id") == "ratio"
+
+
+def test_numbers_are_written_as_the_measurement_bears() -> None:
+    assert units.show(74.8427, "kg") == "74.8\u00a0kg"
+    assert units.show(74.8427, "kg", System.IMPERIAL) == "165.0\u00a0lb"
+    assert units.show(None, "kg") == "unknown"
+    assert units.number(12345.6, "n") == "12\u202f346"
+    assert units.number(-0.2, "n") == "0"
+    assert units.signed(-12.4, "n") == "−12"
+    assert units.signed(0.3, "n") == ""
+    assert units.signed(10, "c", System.IMPERIAL) == "+18"  # a difference: no offset of 32
