@@ -170,7 +170,7 @@ def entry(value: float | None, kind: str, system: System = System.METRIC) -> str
     """A stored value as it stands in an entry box: short, without grouping, nothing lost to rounding."""
     if value is None:
         return ""
-    return f"{round(convert(value, kind, system), 4):g}"
+    return f"{round(convert(value, kind, system), 4):.12g}"
 
 
 def signed(value: float | None, kind: str, system: System = System.METRIC, decimals: int | None = None) -> str:

@@ -3,8 +3,9 @@
 from collections.abc import Awaitable, Callable
 from pathlib import Path
 
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
@@ -46,14 +47,16 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return _error_page(request, 422, f"The request does not make sense: {fields}.")
 
     app.add_exception_handler(HTTPException, on_http)
-    app.add_exception_handler(404, on_http)
     app.add_exception_handler(RequestValidationError, on_invalid)
 
     @app.middleware("http")
     async def cache_policy(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
         response = await call_next(request)
-        kept = request.url.path.startswith("/static/vendor/")
-        response.headers.setdefault("Cache-Control", "public, max-age=86400" if kept else "no-cache")
+        path = request.url.path
+        policy = "no-store"  # the browser's Back fetches a job afresh, so that it never shows an older one
+        if path.startswith("/static/"):
+            policy = "public, max-age=86400" if path.startswith("/static/vendor/") else "no-cache"
+        response.headers.setdefault("Cache-Control", policy)
         return response
 
     for room in (board, parts, why, ride, choose, fit, build, job):

@@ -1,0 +1,88 @@
+"""The real application in a process of its own, driven in Debian's Chromium."""
+
+import os
+import re
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def start(command: str, database: Path) -> tuple[subprocess.Popen[bytes], str]:
+    """``clavis demo`` or ``clavis serve`` on a free port; waits until it answers."""
+    port = _free_port()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "clavis.cli", command, "--database", str(database)],
+        env={**os.environ, "PORT": str(port)}, stdout=subprocess.DEVNULL,
+    )  # fmt: skip
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(f"{address}/keys", timeout=2)
+            return process, address
+        except OSError:
+            if process.poll() is not None:
+                raise RuntimeError(f"clavis {command} ended with {process.returncode}") from None
+            time.sleep(0.1)
+    process.kill()
+    raise RuntimeError(f"clavis {command} did not answer")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    path = shutil.which("chromium")
+    assert path, "chromium is missing: run  sudo apt-get install chromium"
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path=path, args=ARGUMENTS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of the application with the demo world."""
+    process, address = start("demo", tmp_path_factory.mktemp("demo") / "demo.db")
+    yield address
+    process.terminate()
+    process.wait(timeout=10)
+
+
+@pytest.fixture(scope="module")
+def empty(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of an application that started empty."""
+    process, address = start("serve", tmp_path_factory.mktemp("empty") / "clavis.db")
+    yield address
+    process.terminate()
+    process.wait(timeout=10)
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A fresh browser profile at the design size. Any script error or refused resource fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    opened = context.new_page()
+    problems: list[str] = []
+    opened.on("pageerror", lambda error: problems.append(str(error)))
+    opened.on("console", lambda m: problems.append(m.text) if m.type == "error" else None)
+    yield opened
+    context.close()
+    # a refused entry is an answer, not a fault
+    assert [p for p in problems if not re.search(r"(status of|Status Error Code) 4", p)] == []

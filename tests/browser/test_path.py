@@ -1,0 +1,214 @@
+"""One bike from intake to printed order, out as a file and into an empty database: the whole way in the browser."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from clavis.demo.roads import RIDES
+
+pytestmark = pytest.mark.browser
+
+
+def say_name(page: Page, name: str = "Tess") -> None:
+    page.locator("#name-dialog input[name=name]").fill(name)
+    page.get_by_role("button", name="Keep name").click()
+    expect(page.locator(".who")).to_have_text(name)
+
+
+def put(page: Page, path: str, value: str) -> None:
+    """Type or choose a value in the field of one path and wait until it is kept."""
+    box = page.locator("#f-" + path.replace(".", "-"))
+    with page.expect_response(lambda r: r.url.endswith("/field") and r.request.method == "POST") as kept:
+        if box.evaluate("e => e.tagName") == "SELECT":
+            box.select_option(value)
+        else:
+            box.fill(value)
+            box.press("Tab")
+    assert kept.value.status == 200, kept.value.text()
+
+
+def figures(page: Page) -> list[str]:
+    return [re.sub(r"\s+", " ", t).strip() for t in page.locator(".sheet .fig").all_inner_texts()]
+
+
+WHEEL = {
+    "mount_spacing_mm": "74.2", "bolt_direction": "along_post", "native_rotor_mm": "160", "max_rotor_mm": "203",
+    "thread_material": "light_alloy", "hub": "six_bolt", "axle": "mm12", "rotor_id": "q-disc-160",
+    "rotor_thinnest_mm": "1.7", "caliper_id": "u-two-22", "lever_id": "u-blade-b", "pad_id": "u-k2-resin",
+    "pad_material_mm": "1.6", "pad_state": "good", "fluid_grade": "mineral", "fluid_boils_c": "120",
+}  # fmt: skip
+
+
+def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp_path: Path) -> None:
+    # a new job; the name is asked at this first change and the change then goes its way
+    page.goto(demo)
+    page.get_by_placeholder("Name of the new job").fill("Browser bike")
+    page.get_by_role("button", name="New job").click()
+    say_name(page)
+    page.wait_for_url(re.compile(r"/jobs/6/intake"))
+    expect(page.locator("#live")).to_contain_text("Still needed for the first figures: bike kind, rider mass")
+
+    # intake
+    put(page, "bike.kind", "trail")
+    put(page, "rider.mass_kg", "181 lb")
+    expect(page.locator("#f-rider-mass_kg")).to_have_value("82.1002")
+    expect(page.locator("#live")).to_contain_text("Deceleration limit")
+    put(page, "rider.name", "Hedda Brook")
+    expect(page.locator("#head")).to_contain_text("Hedda Brook on a trail bike")
+    put(page, "bike.top_speed_kmh", "42")
+    put(page, "conditions.surface", "hardpack")
+    page.get_by_role("button", name="fades", exact=True).click()
+    expect(page.locator("#head h1")).to_contain_text("Fades")
+
+    # a mistake is answered beside the field, with the text kept
+    box = page.locator("#f-rider-kit_mass_kg")
+    box.fill("a lot")
+    box.press("Tab")
+    error = page.locator("#f-rider-kit_mass_kg-error")
+    expect(error).to_contain_text("allowed is a number")
+    expect(page.locator("#f-rider-kit_mass_kg")).to_have_value("a lot")
+    put(page, "rider.kit_mass_kg", "5")
+    expect(error).to_have_count(0)
+
+    # ride: a bad file is refused where it was given, a good one becomes the ride
+    page.locator('.stations a[href$="/ride"]').click()
+    bad = tmp_path / "bad.gpx"
+    bad.write_text("no track", encoding="utf-8")
+    page.locator("#gpx").set_input_files(bad)
+    expect(page.locator("#ride-message")).to_contain_text("bad.gpx: not readable as XML")
+    page.locator("#gpx").set_input_files(RIDES / "lift-trail.gpx")
+    expect(page.locator(".ride-chip.on")).to_contain_text("Lift trail")
+    expect(page.locator("[data-chart=ride] canvas")).to_have_count(2)
+    expect(page.locator(".ride-figures")).to_contain_text("To be braked")
+
+    # measure
+    page.locator('.stations a[href$="/measure"]').click()
+    for end in ("front", "rear"):
+        for name, value in WHEEL.items():
+            put(page, f"{end}.{name}", value)
+    expect(page.locator("#live .told-mount").first).to_contain_text("post mount")
+    expect(page.locator("#live")).to_contain_text("0.20 mm above its minimum")
+    page.reload()
+    expect(page.locator("#f-rear-rotor_thinnest_mm")).to_have_value("1.7")
+
+    # choose: the sheet, a step by key, a candidate
+    page.locator('.stations a[href$="/choose"]').click()
+    expect(page.locator(".sheet .pill")).to_have_text(
+        ["hand", "lever", "line", "caliper", "pad", "rotor", "wheel", "road"]
+    )
+    before = figures(page)
+    assert len(before) > 30
+    page.keyboard.press("f")
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        page.keyboard.press("+")
+    expect(page.locator("#f-proposal-front-rotor_id")).not_to_have_value("")
+    expect(page.locator(".which")).to_contain_text("proposed")
+    assert figures(page) != before
+    lane = page.locator(".picks-lane").nth(1)
+    lane.locator(".school.own .candidate button").first.click()
+    expect(page.locator("#f-proposal-rear-pad_id")).not_to_have_value("")
+    put(page, "proposal.front.rotor_id", "q-disc-203")
+    put(page, "proposal.front.pad_id", "u-k2-sinter")
+    page.locator(".sheet .fig").first.click()
+    expect(page.locator("#why")).to_contain_text("How sure")
+    page.keyboard.press("Escape")
+    expect(page.locator("#why")).to_be_empty()
+
+    # fit: the one right adapter and its bolts, drawn
+    page.locator('.stations a[href$="/fit"]').click()
+    front = page.locator(".fit-lane").first
+    expect(front).to_contain_text("Quernmark P160–203")
+    expect(front.locator(".bolts")).to_contain_text("M6 × 18")
+    expect(front.locator(".drawing svg polygon.d-adapter")).to_have_count(1)
+
+    # build: the order, on screen and as a printed page
+    page.locator('.stations a[href$="/build"]').click()
+    expect(page.locator(".parts-list")).to_contain_text("Quernmark Plain 203")
+    expect(page.locator(".torques")).to_contain_text("T25 star key")
+    first = page.locator(".steps .tick").first
+    first.click()
+    expect(page.locator(".steps li").first).to_contain_text("Tess")
+    page.emulate_media(media="print")
+    expect(page.locator(".stations")).to_be_hidden()
+    expect(page.locator(".parts-list")).to_be_visible()
+    assert page.pdf(format="A4").startswith(b"%PDF")
+    page.emulate_media(media="screen")
+
+    # take the job away and read it back where nothing was
+    page.goto(f"{demo}/jobs/6/choose")
+    expect(page.locator(".sheet")).to_be_visible()
+    shown = figures(page)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Take away").click()
+    file = tmp_path / "job.json"
+    download.value.save_as(file)
+    assert json.loads(file.read_text(encoding="utf-8"))["job"]["title"] == "Browser bike"
+    page.goto(empty)
+    page.locator("#job-file").set_input_files(file)  # the name is known: cookies do not part ports
+    page.wait_for_url(re.compile(r"/jobs/1/choose"))
+    assert figures(page) == shown
+
+
+def test_nothing_typed_is_lost_by_undo_history_and_back(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/3/intake")
+    page.locator(".who").click()
+    say_name(page)
+    put(page, "rider.mass_kg", "55")
+    put(page, "bike.mass_kg", "11")
+    page.get_by_role("link", name="History").click()
+    expect(page.locator("tbody tr").first).to_contain_text("Bike's mass")
+    page.go_back()
+    expect(page.locator("#f-bike-mass_kg")).to_have_value("11")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator("#f-bike-mass_kg")).to_have_value("8.9")
+    expect(page.locator("#f-rider-mass_kg")).to_have_value("55")
+
+
+def test_two_people_on_one_job(page: Page, demo: str, browser: Browser) -> None:
+    page.goto(f"{demo}/jobs/2/intake")
+    page.locator(".who").click()
+    say_name(page, "Tess")
+    other = browser.new_context().new_page()
+    other.goto(f"{demo}/jobs/2/intake")
+    other.locator(".who").click()
+    say_name(other, "Maud")
+    put(page, "rider.mass_kg", "91")
+    box = other.locator("#f-rider-mass_kg")
+    box.fill("77")
+    box.press("Tab")
+    expect(other.locator("#f-rider-mass_kg-error")).to_contain_text("Tess changed this in the meantime: now “91”")
+    expect(other.locator("#f-rider-mass_kg")).to_have_value("77")
+    other.get_by_role("button", name="Keep mine").click()
+    expect(other.locator("#f-rider-mass_kg-error")).to_have_count(0)
+    page.reload()
+    expect(page.locator("#f-rider-mass_kg")).to_have_value("77")
+    other.context.close()
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)], ids=["bench", "tablet"])
+def test_no_station_is_wider_than_the_screen(page: Page, demo: str, size: tuple[int, int]) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for station in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"):
+        page.goto(f"{demo}/jobs/5/{station}")
+        page.wait_for_load_state("networkidle")
+        assert page.evaluate("document.documentElement.scrollWidth") <= size[0], station
+
+
+def test_the_sheet_is_seen_without_scrolling(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/5/choose")
+    road = page.locator(".sheet .link-road").bounding_box()
+    assert road is not None
+    assert road["y"] + road["height"] <= 800
+
+
+def test_stations_by_digit_and_help(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/5/intake")
+    page.keyboard.press("4")
+    page.wait_for_url(re.compile("/jobs/5/choose"))
+    page.keyboard.press("?")
+    page.wait_for_url(re.compile("/keys"))
+    page.keyboard.press("b")
+    expect(page.get_by_role("heading", name="On the bench")).to_be_visible()

@@ -1,0 +1,68 @@
+"""Shared: an empty database, one with the demo world, a client that behaves like a browser."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+from sqlalchemy.orm import Session
+from starlette.testclient import TestClient
+
+from clavis.demo import world
+from clavis.store import database
+from clavis.web.app import create_app
+from clavis.web.settings import Settings
+
+settings.register_profile("clavis", deadline=None, derandomize=True, print_blob=True)
+settings.load_profile("clavis")
+
+
+@pytest.fixture
+def session(tmp_path: Path) -> Iterator[Session]:
+    """An empty database."""
+    engine = database.open_engine(tmp_path / "clavis.db")
+    with database.sessions(engine)() as opened:
+        yield opened
+    engine.dispose()
+
+
+@pytest.fixture(scope="session")
+def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo world in a file, laid once; copied by who writes to it."""
+    path = tmp_path_factory.mktemp("demo") / "demo.db"
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as opened:
+        world.fill_if_empty(opened)
+    engine.dispose()
+    return path
+
+
+@pytest.fixture
+def demo_session(session: Session) -> Session:
+    world.fill_if_empty(session)
+    return session
+
+
+def browserlike(path: Path) -> TestClient:
+    """A client that sends what a browser sends from one of our own pages, with a name given."""
+    app = create_app(Settings(database=path, allowed_hosts=["testserver"], upload_limit_mb=3))
+    client = TestClient(app, headers={"sec-fetch-site": "same-origin"}, follow_redirects=False)
+    client.cookies.set("clavis_who", "Tess%20Bench")
+    return client
+
+
+@pytest.fixture
+def client(tmp_path: Path, demo_database: Path) -> Iterator[TestClient]:
+    """The application over its own copy of the demo world."""
+    import shutil
+
+    copy = tmp_path / "copy.db"
+    shutil.copy(demo_database, copy)
+    with browserlike(copy) as opened:
+        yield opened
+
+
+@pytest.fixture
+def empty_client(tmp_path: Path) -> Iterator[TestClient]:
+    with browserlike(tmp_path / "empty.db") as opened:
+        yield opened

@@ -1,0 +1,73 @@
+"""The database: migrations match the tables, foreign keys and the write-ahead log are on, the demo world fills once."""
+
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from clavis.demo import world
+from clavis.demo.catalogue import demo_parts
+from clavis.store import database, door
+from clavis.store.tables import Base, JobRow
+
+
+def test_migrations_make_the_tables_that_the_code_expects(tmp_path: Path) -> None:
+    engine = database.open_engine(tmp_path / "a.db")
+    with engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, Base.metadata) == []
+    engine.dispose()
+
+
+def test_foreign_keys_and_the_log_are_on(session: Session) -> None:
+    assert session.execute(text("PRAGMA foreign_keys")).scalar() == 1
+    assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"
+    with pytest.raises(IntegrityError):
+        session.execute(text("insert into job_part (job_id, part_id) values (9, 'none')"))
+
+
+def test_opening_again_keeps_everything(tmp_path: Path) -> None:
+    path = tmp_path / "a.db"
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as first:
+        assert world.fill_if_empty(first)
+        assert not world.fill_if_empty(first)
+        titles = {o.job.title for o in door.all_jobs(first)}
+    engine.dispose()
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as second:
+        assert {o.job.title for o in door.all_jobs(second)} == titles
+    engine.dispose()
+
+
+def test_reset_brings_the_demo_world_back(demo_session: Session) -> None:
+    opened = door.all_jobs(demo_session)[0]
+    door.change(demo_session, opened.id, opened.version, door.Author("x", "y"), "title", "Changed")
+    world.reset(demo_session)
+    assert "Changed" not in {o.job.title for o in door.all_jobs(demo_session)}
+    assert demo_session.query(JobRow).count() == len(world.JOBS)
+
+
+def test_the_demo_catalogue_is_large_enough_to_choose_from() -> None:
+    counts: dict[str, int] = {}
+    for part in demo_parts():
+        counts[part.kind] = counts.get(part.kind, 0) + 1
+    assert counts["rotor"] >= 12
+    assert counts["caliper"] >= 6
+    assert counts["pad"] >= 12
+    assert counts["adapter"] >= 15
+    assert counts["bolt"] >= 20
+    ids = [p.id for p in demo_parts()]
+    assert len(ids) == len(set(ids))
+
+
+def test_demo_adapters_agree_with_their_sizes() -> None:
+    for part in demo_parts():
+        if part.kind == "adapter" and part.adapter_kind.value == "post_to_post":
+            for fit in part.fits:
+                shift = fit.rotor_mm - part.from_mm
+                assert part.upper_mm + part.lower_mm == pytest.approx(shift), part.id

@@ -1,0 +1,61 @@
+"""The command line, run as a person runs it."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+from clavis.store import jobfile
+from tests.bikes import job_file, own_job
+
+
+def clavis(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "clavis.cli", *arguments], capture_output=True, text=True, timeout=120, check=False
+    )
+
+
+def test_evaluate_prints_the_same_answers(tmp_path: Path) -> None:
+    from clavis.store.answers import answers_of
+
+    file = tmp_path / "job.json"
+    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    done = clavis("evaluate", str(file))
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout) == json.loads(json.dumps(answers_of(job_file(own_job()))))
+
+
+def test_a_bad_file_ends_with_two_and_one_line(tmp_path: Path) -> None:
+    file = tmp_path / "job.json"
+    raw = json.loads(jobfile.to_json(job_file(own_job())))
+    raw["job"]["rider"]["mass_kg"] = -5
+    file.write_text(json.dumps(raw), encoding="utf-8")
+    done = clavis("evaluate", str(file))
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "job.rider.mass_kg" in done.stderr
+    assert done.stdout == ""
+    missing = clavis("evaluate", str(tmp_path / "none.json"))
+    assert missing.returncode == 2
+    assert "No such file" in missing.stderr
+
+
+def test_import_export_and_backup(tmp_path: Path) -> None:
+    file, store = tmp_path / "job.json", str(tmp_path / "c.db")
+    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    imported = clavis("import", str(file), "--who", "Maud", "--database", store)
+    assert imported.stdout.strip() == "1", imported.stderr
+    exported = clavis("export", "1", "--database", store)
+    assert jobfile.parse(exported.stdout.encode()).job == own_job()
+    copied = clavis("backup", str(tmp_path / "copy.db"), "--database", store)
+    assert copied.returncode == 0, copied.stderr
+    assert clavis("export", "1", "--database", str(tmp_path / "copy.db")).stdout == exported.stdout
+    again = clavis("backup", str(tmp_path / "copy.db"), "--database", store)
+    assert again.returncode == 1
+    assert "exists already" in again.stderr
+    assert clavis("export", "9", "--database", store).returncode == 1
+
+
+def test_schema_prints_json() -> None:
+    assert "job" in json.loads(clavis("schema", "job").stdout)["properties"]
+    assert clavis("schema", "poem").returncode == 2

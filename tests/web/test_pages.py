@@ -1,0 +1,292 @@
+"""Pages and changes through HTTP: what is kept, what is refused and where it says so."""
+
+import json
+import re
+
+import pytest
+from starlette.testclient import TestClient
+
+from clavis.core.headline import Station
+from clavis.demo.roads import RIDES
+from clavis.store import jobfile
+from tests.bikes import job_file, own_job
+from tests.store.test_tracks import BOMB, document, point
+
+TANDEM, GRAVEL, HIRE = 5, 3, 2
+GPX = (RIDES / "lift-trail.gpx").read_bytes()
+
+
+def field(
+    client: TestClient, job: int, path: str, value: str, station: str = "intake", base: int = 9999, page: str = "p"
+):
+    data = {"path": path, "value": value, "base": base, "station": station, "page": page}
+    return client.post(f"/jobs/{job}/field", data=data)
+
+
+def exported(client: TestClient, job: int) -> dict:
+    return json.loads(client.get(f"/jobs/{job}/export").content)
+
+
+def test_the_board_shows_every_demo_job_with_its_verdict(client: TestClient) -> None:
+    page = client.get("/").text
+    for title in ("Tandem for the long pass", "Longtail for the school run", "Gravel bike that grabs"):
+        assert title in page
+    assert "the fluid boils at km 2." in page
+    assert "verdict-fails" in page
+    assert "verdict-tight" in page
+
+
+def test_search_finds_by_words(client: TestClient) -> None:
+    page = client.get("/", params={"search": "grabs gravel"}).text
+    assert "Gravel bike that grabs" in page
+    assert "Tandem for the long pass" not in page
+    assert "No job has" in client.get("/", params={"search": "zeppelin"}).text
+
+
+def test_an_empty_bench_says_what_to_do(empty_client: TestClient) -> None:
+    assert "Begin with a new job" in empty_client.get("/").text
+    assert "No rotor in the catalogue yet" in empty_client.get("/parts").text
+
+
+@pytest.mark.parametrize("station", list(Station), ids=lambda s: s.value)
+def test_every_station_of_every_demo_job_opens(client: TestClient, station: Station) -> None:
+    for job in range(1, 6):
+        answer = client.get(f"/jobs/{job}/{station.value}")
+        assert answer.status_code == 200
+        assert "undefined" not in answer.text.lower()
+        assert 'aria-current="page"' in answer.text
+
+
+@pytest.mark.parametrize("station", list(Station), ids=lambda s: s.value)
+def test_every_station_of_an_empty_job_opens_and_says_what_it_lacks(empty_client: TestClient, station: Station) -> None:
+    assert empty_client.post("/jobs", data={"title": "New"}).headers["location"] == "/jobs/1/intake"
+    page = empty_client.get(f"/jobs/1/{station.value}")
+    assert page.status_code == 200
+    assert "lacks bike kind" in page.text
+
+
+def test_the_spine_sheet_holds_the_links_and_the_weak_one(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/choose", params={"show": "fitted"}).text
+    places = [
+        page.index(f'class="pill">{link}<')
+        for link in ("hand", "lever", "line", "caliper", "pad", "rotor", "wheel", "road")
+    ]
+    assert places == sorted(places)
+    assert "mark-fails" in page
+    assert "the fluid boils at km 2.6" in page
+    assert page.index("lane-front") < page.index("lane-rear")
+
+
+def test_candidates_come_with_reasons_and_counts(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/candidates/front").text
+    for school in ("Lean", "Cool", "Light hand", "Thrift", "Quiet"):
+        assert f"<h3>{school}" in page
+    assert "a splined rotor does not go on a six-bolt hub" in page
+    assert "above 203 mm, the largest that the fork allows" in page
+
+
+def test_a_field_is_kept_and_the_page_follows(client: TestClient) -> None:
+    answer = field(client, TANDEM, "rider.mass_kg", "165 lb")
+    assert answer.status_code == 200
+    assert 'value="74.8427"' in answer.text
+    assert 'id="head"' in answer.text
+    assert 'id="stations"' in answer.text
+    assert 'id="live"' in answer.text
+    assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == pytest.approx(74.842741)
+
+
+def test_a_refused_field_keeps_the_typed_text_and_the_old_value(client: TestClient) -> None:
+    before = exported(client, TANDEM)["job"]
+    for value, words in (("heavy", "a number (kg or lb"), ("900", "20 to 250 kg"), ("12 km", "a number in kg")):
+        answer = field(client, TANDEM, "rider.mass_kg", value)
+        assert answer.status_code == 422
+        assert f'value="{value}"' in answer.text
+        assert words in answer.text
+        assert 'role="alert"' in answer.text
+    assert field(client, TANDEM, "rider.nonsense", "1").status_code == 422
+    assert field(client, TANDEM, "front.rotor_id", "no-such-part").status_code == 422
+    assert field(client, TANDEM, "bike.kind", "rocket").status_code == 422
+    assert exported(client, TANDEM)["job"] == before
+
+
+def test_typed_markup_stays_text(client: TestClient) -> None:
+    field(client, TANDEM, "rider.name", "<script>alert(1)</script>")
+    page = client.get(f"/jobs/{TANDEM}/intake").text
+    assert "<script>alert" not in page
+    assert "&lt;script&gt;alert(1)" in page
+
+
+def test_imperial_readers_read_and_type_their_own_units(client: TestClient) -> None:
+    assert client.post("/units", data={"system": "imperial", "back": f"/jobs/{TANDEM}/intake"}).status_code == 303
+    client.cookies.set("clavis_units", "imperial")
+    page = client.get(f"/jobs/{TANDEM}/intake").text
+    assert 'value="180.7791"' in page  # 82 kg
+    field(client, TANDEM, "rider.mass_kg", "200")
+    assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == pytest.approx(90.718474)
+
+
+def test_the_later_of_two_people_is_told(client: TestClient) -> None:
+    version = int(re.search(r'name="base" value="(\d+)"', client.get(f"/jobs/{TANDEM}/intake").text)[1])
+    field(client, TANDEM, "rider.mass_kg", "85", base=version, page="one")
+    client.cookies.set("clavis_who", "Maud")
+    clash = field(client, TANDEM, "rider.mass_kg", "95", base=version, page="two")
+    assert clash.status_code == 409
+    assert "Tess Bench changed this in the meantime" in clash.text
+    assert "now “85”" in clash.text
+    assert 'value="95"' in clash.text
+    assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 85
+    other = field(client, TANDEM, "rider.kit_mass_kg", "6", base=version, page="two")
+    assert other.status_code == 200
+    assert "Tess Bench changed rider&#39;s mass since this page was opened" in other.text
+
+
+def test_a_name_is_needed_for_a_change(client: TestClient) -> None:
+    client.cookies.delete("clavis_who")
+    answer = field(client, TANDEM, "rider.mass_kg", "85")
+    assert answer.status_code == 428
+    assert "Say your name first" in answer.text
+    told = client.post("/who", data={"name": "Öbe <b>", "back": "//evil.example"})
+    assert told.headers["location"] == "/"
+    assert "clavis_who=%C3%96be%20%3Cb%3E" in told.headers["set-cookie"]
+
+
+def test_history_and_undo(client: TestClient) -> None:
+    field(client, TANDEM, "rider.mass_kg", "85")
+    page = client.get(f"/jobs/{TANDEM}/history").text
+    assert "Rider&#39;s mass" in page
+    assert "Tess Bench" in page
+    undone = client.post(f"/jobs/{TANDEM}/undo", data={"back": f"/jobs/{TANDEM}/intake"})
+    assert undone.headers["hx-redirect"] == f"/jobs/{TANDEM}/intake"
+    assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 82
+    assert "undo:" in client.get(f"/jobs/{TANDEM}/history").text
+
+
+def upload(client: TestClient, data: bytes, name: str = "hill.gpx"):
+    return client.post(f"/jobs/{TANDEM}/rides/file", files={"file": (name, data)}, data={"page": "p"})
+
+
+def test_a_gpx_becomes_the_deciding_ride(client: TestClient) -> None:
+    assert upload(client, GPX, "my_trail.gpx").headers["hx-redirect"] == f"/jobs/{TANDEM}/ride"
+    job = exported(client, TANDEM)["job"]
+    assert job["decisive_ride"] == "my-trail"
+    assert job["rides"][-1]["speed_from"] == "recorded"
+    page = client.get(f"/jobs/{TANDEM}/ride").text
+    assert "My trail" in page
+    chart = json.loads(re.search(r'<script type="application/json">(.*?)</script>', page)[1])
+    assert len(chart["km"]) == len(chart["front"]) > 100
+    assert max(chart["front"]) > 200
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"no xml", "not readable as XML"),
+        (BOMB, "declares entities"),
+        (document(point(0), point(0.001)), "2 points"),
+        (document(*(point(k / 1000, ele=None) for k in range(4))), "no elevation"),
+        (b"<gpx>" + b" " * 3_100_000, "larger than 3 MB; nothing was kept"),
+    ],
+)
+def test_a_bad_track_is_answered_where_it_was_given_and_nothing_is_kept(
+    client: TestClient, data: bytes, words: str
+) -> None:
+    before = exported(client, TANDEM)
+    answer = upload(client, data)
+    assert answer.status_code in (413, 422)
+    assert words in answer.text
+    assert 'role="alert"' in answer.text
+    assert exported(client, TANDEM) == before
+
+
+def test_typed_sections_come_and_go(client: TestClient) -> None:
+    client.post(f"/jobs/{TANDEM}/rides/typed", data={"name": "Quarry lane"})
+    client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections")
+    assert field(client, TANDEM, "rides.quarry-lane.sections.1.gradient_pct", "14", "ride").status_code == 200
+    sections = exported(client, TANDEM)["job"]["rides"][-1]["sections"]
+    assert [s["gradient_pct"] for s in sections] == [8, 14]
+    assert field(client, TANDEM, "rides.quarry-lane.sections.1.gradient_pct", "80", "ride").status_code == 422
+    client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections/0/remove")
+    assert [s["gradient_pct"] for s in exported(client, TANDEM)["job"]["rides"][-1]["sections"]] == [14]
+    assert client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections/0/remove").status_code == 422
+    client.post(f"/jobs/{TANDEM}/rides/pass/decide")
+    assert exported(client, TANDEM)["job"]["decisive_ride"] == "pass"
+    client.post(f"/jobs/{TANDEM}/rides/pass/remove")
+    assert [r["id"] for r in exported(client, TANDEM)["job"]["rides"]] == ["quarry-lane"]
+
+
+def test_stepping_the_rotor_changes_the_proposal_and_the_sheet(client: TestClient) -> None:
+    before = exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"]
+    answer = client.post(
+        f"/jobs/{TANDEM}/step", data={"end": "front", "kind": "rotor", "by": -1, "base": 99, "page": "p"}
+    )
+    assert answer.status_code == 200
+    assert 'hx-swap-oob="true"' in answer.text
+    assert exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"] != before
+    assert (
+        client.post(f"/jobs/{TANDEM}/step", data={"end": "front", "kind": "engine", "by": 1, "base": 99}).status_code
+        == 422
+    )
+
+
+def test_the_order_can_be_ticked_and_signed_only_when_all_is_done(client: TestClient) -> None:
+    page = client.get(f"/jobs/{GRAVEL}/build").text
+    keys = re.findall(r'"key":"([a-z]+:[a-z_]+)"', page)
+    assert len(keys) > 5
+    assert client.post(f"/jobs/{GRAVEL}/sign-off").status_code == 409
+    for key in keys:
+        assert client.post(f"/jobs/{GRAVEL}/tick", data={"key": key}).status_code == 200
+    assert "Sign off" in client.get(f"/jobs/{GRAVEL}/build").text
+    assert client.post(f"/jobs/{GRAVEL}/sign-off").status_code == 303
+    assert "Signed off by Tess Bench" in client.get(f"/jobs/{GRAVEL}/build").text
+
+
+def test_an_unknown_limit_blocks_the_order(client: TestClient) -> None:
+    page = client.get(f"/jobs/{HIRE}/build").text
+    assert "Do not begin before this is settled" in page
+    assert "ask the maker of fork or frame" in page
+
+
+def test_why_shows_equation_values_and_source(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/why/proposed/front/finger_target").text
+    assert "F = F_i / gain" in page
+    assert "Source" in page
+    ring = client.get(f"/jobs/{TANDEM}/why/fitted/rear/ring").text
+    assert "energy in" in ring
+    assert "upper bound, nothing lost" in ring
+    bolt = client.get(f"/jobs/{TANDEM}/why/proposed/front/bolt/0").text
+    assert "L_stack + n·d ≤ L" in bolt
+    for missing in ("why/proposed/front/nonsense", "why/bike/nonsense", "why/proposed/front/bolt/99"):
+        assert client.get(f"/jobs/{TANDEM}/{missing}").status_code == 404
+
+
+def test_take_away_and_read_back(client: TestClient, empty_client: TestClient) -> None:
+    data = client.get(f"/jobs/{TANDEM}/export").content
+    answer = empty_client.post("/import", files={"file": ("job.json", data)})
+    assert answer.headers["location"] == "/jobs/1/choose"
+    sheet = re.compile(r"<b>([^<]+)</b><span class=\"u\">")
+    assert sheet.findall(empty_client.get("/jobs/1/choose").text) == sheet.findall(
+        client.get(f"/jobs/{TANDEM}/choose").text
+    )
+
+
+def test_a_bad_job_file_is_answered_on_the_board(client: TestClient) -> None:
+    raw = json.loads(jobfile.to_json(job_file(own_job())))
+    raw["job"]["front"]["max_rotor_mm"] = 900
+    answer = client.post("/import", files={"file": ("odd.json", json.dumps(raw).encode())})
+    assert answer.status_code == 422
+    assert "odd.json: job.front.max_rotor_mm" in answer.text
+    assert "Own tourer" not in client.get("/").text
+
+
+def test_what_is_not_there_is_said_plainly(client: TestClient) -> None:
+    assert client.get("/jobs/99/intake").status_code == 404
+    assert "there is no job 99" in client.get("/jobs/99/intake").text
+    assert client.get("/nowhere").status_code == 404
+    assert "There is no such page" in client.get("/nowhere").text
+    assert client.get("/jobs/5/cooking").status_code in (404, 422)
+
+
+def test_parts_are_listed_by_kind(client: TestClient) -> None:
+    assert "Brindewal Load 203" in client.get("/parts").text
+    assert "semi-metallic" in client.get("/parts", params={"kind": "pad"}).text
+    assert client.get("/parts", params={"kind": "nonsense"}).status_code == 200
