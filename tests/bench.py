@@ -1,0 +1,89 @@
+"""Speed, measured and reported, never asserted: ``make bench``.
+
+The budgets stand in the names' docstrings; the table of pytest-benchmark says what this machine does.
+"""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from clavis.core.descent import Section, Sharing, Style, Weather, heat_steps, plan_ride, road_of_sections
+from clavis.core.evaluate import evaluate, situation_of
+from clavis.core.heat import node_row, peaks_of
+from clavis.core.job import Ride
+from clavis.core.mounts import End
+from clavis.core.selection import choose
+from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
+from tests.conftest import browserlike
+
+HOUR = tuple(
+    Section(length_m=1500, gradient_pct=g, speed_kmh=28, corner_kmh=c)
+    for g, c in zip((6, 9, 11, 7, 4, 8, 10, 5, 9, 12) * 2, (14, None, 10, None) * 5, strict=True)
+)
+
+
+@pytest.fixture(scope="module")
+def hour_job():
+    job = own_job(rides=(Ride(id="hour", name="An hour down", sections=HOUR),), decisive_ride="hour")
+    evaluate(job, CATALOGUE, {})
+    return job
+
+
+def test_both_setups_both_wheels_over_an_hour(benchmark, hour_job) -> None:
+    """Budget: one setup, both wheels, 60 min under 150 ms; this is two setups."""
+    result = benchmark(evaluate, hour_job, CATALOGUE, {})
+    assert result.setups["fitted"].load.time_s[-1] > 3500
+
+
+def test_a_thousand_heat_distinct_setups_on_two_wheels(benchmark, hour_job) -> None:
+    """Aim: under 0.4 s."""
+    situation = situation_of(hour_job)
+    load = plan_ride(road_of_sections(HOUR, 2500), situation.bike, Weather(20), Style.DRAG, hour_job.parameters)
+    sides = []
+    for end in End:
+        steps = heat_steps(load, Sharing(0.55), end)
+        rows = [
+            node_row(rotor(diameter_mm=140 + 0.08 * k, minimum_mm=None), 1.5 + 0.0008 * k, pad(), 2, caliper(), end,
+                     0.34, False, hour_job.parameters)
+            for k in range(1000)
+        ]  # fmt: skip
+        sides.append((np.array(rows), steps))
+    benchmark(lambda: [peaks_of(rows, steps, 20.0) for rows, steps in sides])
+
+
+def test_all_candidates_of_a_wheel(benchmark, hour_job) -> None:
+    """Aim: thousands ranked in under 3 s."""
+    evaluation = evaluate(hour_job, CATALOGUE, {})
+    setup = evaluation.setups["proposed"]
+    choice = benchmark(choose, hour_job, End.FRONT, evaluation.situation, setup.demand, setup.load, CATALOGUE)
+    assert len(choice.candidates) > 300
+
+
+@pytest.fixture
+def open_client(tmp_path: Path, demo_database: Path):
+    import shutil
+
+    shutil.copy(demo_database, tmp_path / "c.db")
+    with browserlike(tmp_path / "c.db") as client:
+        client.get("/")
+        yield client
+
+
+@pytest.mark.parametrize(
+    "path", ["/", *(f"/jobs/5/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"))]
+)
+def test_a_page(benchmark, open_client, path: str) -> None:
+    """Budget: under 150 ms."""
+    assert benchmark(open_client.get, path).status_code == 200
+
+
+def test_a_nudge_of_the_rotor(benchmark, open_client) -> None:
+    """Budget: under 200 ms from key to figures, uncached; the painting is the browser's."""
+    ways = iter([1, -1] * 10000)
+
+    def nudge():
+        data = {"end": "front", "kind": "rotor", "by": next(ways), "base": 9999, "page": "p"}
+        return open_client.post("/jobs/5/step", data=data)
+
+    assert benchmark(nudge).status_code == 200
