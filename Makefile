@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo demo-reset serve check test bench lock screenshots clean
+.PHONY: demo demo-reset serve check test bench schemas lock screenshots clean
 
 demo: $(VENV)/.run
 	@$(BIN)/clavis demo
@@ -32,6 +32,10 @@ bench: $(VENV)/.dev
 screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
 	@sh tools/need-chromium
 	$(BIN)/python tools/screenshots.py
+
+schemas: $(VENV)/.run  ## publish the schemas of the open formats again
+	$(BIN)/clavis schema job > docs/formats/job-v1.schema.json
+	$(BIN)/clavis schema answers > docs/formats/answers-v1.schema.json
 
 lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
 	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv

@@ -328,3 +328,17 @@ def test_an_unknown_age_shows_both_cases() -> None:
 
 def test_heat_witnesses() -> None:
     assert [witness_of(c) for c in (250, 300, 380, 430, 520)] == [None, "straw", "brown", "purple", "blue"]
+
+
+def test_the_bound_of_the_working_lies_above_what_is_integrated() -> None:
+    """The ring alone in air at the greatest power is hotter than the ring of the ride, and balances by hand."""
+    from clavis.core.evaluate import SetupName, evaluate
+    from clavis.core.spine import wheel_figures
+    from tests.bikes import CATALOGUE, own_job
+
+    job = own_job()
+    for wheel in evaluate(job, CATALOGUE, {}).setups[SetupName.FITTED].wheels.values():
+        figure = wheel_figures(wheel, job.parameters, 15.0)["ring"]
+        bound = float(figure.steps[1].split("=")[-1].split("gives")[-1].split("°C")[0])
+        assert bound > figure.value
+        assert bound < 3000

@@ -3,14 +3,17 @@ the heat that comes back up, and every figure with its working (design: the inte
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import hypot
 
+from clavis.core import kernels
 from clavis.core.evaluate import SetupResult, WheelResult
 from clavis.core.forces import TRAVEL_TIGHT_RATIO, Limiter
 from clavis.core.friction import COMPOUNDS
-from clavis.core.heat import Node, ring_figures, witness_of
+from clavis.core.heat import Node, node_row, ring_figures, witness_of
 from clavis.core.mounts import End
-from clavis.core.parameters import NOTES, ModelParameters
-from clavis.core.parts import Fluid
+from clavis.core.parameters import NOTES, STEFAN_BOLTZMANN, ModelParameters
+from clavis.core.parts import Fluid, Rotor
+from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
 from clavis.core.verdicts import Margin, Verdict
 from clavis.core.working import Figure, Given
 
@@ -307,7 +310,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             ),
             "five-node balance; flat-plate correlation, textbook",
             _HEAT_DOUBT,
-            steps=_ledger_steps(w, ring.capacity_j_k, ambient_c),
+            steps=_ledger_steps(w, ring.capacity_j_k, ring.area_m2, ambient_c, p),
         ),
         Figure(
             "carrier",
@@ -404,18 +407,62 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
     return {figure.key: figure for figure in figures}
 
 
-def _ledger_steps(w: WheelResult, capacity: float, ambient_c: float) -> tuple[str, ...]:
+def _ledger_steps(
+    w: WheelResult, capacity: float, area: float, ambient_c: float, p: ModelParameters
+) -> tuple[str, ...]:
     ledger = w.heat.ledger
     to_air = sum(ledger.convected_kj.values())
     radiated = sum(ledger.radiated_kj.values())
     stored = sum(ledger.stored_kj.values())
-    all_stored = w.ring_share * ledger.friction_in_kj * 1000 / capacity
-    return (
+    all_stored = ambient_c + w.ring_share * ledger.friction_in_kj * 1000 / capacity
+    steps = [
         f"energy in {ledger.friction_in_kj:.1f} kJ = to air {to_air:.1f} + radiated {radiated:.1f} "
-        f"+ stored {stored:.1f} kJ (open {abs(ledger.closure):.2%})",
-        f"upper bound, nothing lost: {ambient_c:.0f} + γE/(m_R c_R) = {ambient_c + all_stored:.0f} °C",
-        f"lower bound: ambient, {ambient_c:.0f} °C",
+        f"+ stored {stored:.1f} kJ (open {abs(ledger.closure):.2%})"
+    ]
+    hottest = int(w.steps.power_w.argmax()) if len(w.steps.power_w) else 0
+    power, speed = float(w.steps.power_w[hottest]), float(w.steps.speed_ms[hottest])
+    alone = ring_alone_c(w.setup.rotor, w.ring_share * power, speed, area, w, ambient_c, p)
+    if all_stored <= alone:
+        steps.append(f"upper bound, nothing lost: T_a + γ E/(m_R c_R) = {all_stored:.0f} °C")
+    else:
+        steps.append(
+            f"upper bound, ring alone in air for ever at the greatest power {power:.0f} W and {speed * KMH_PER_MS:.0f} km/h: "
+            f"γ Q = h A (T − T_a) + ε σ A (T⁴ − T_a⁴) gives {alone:.0f} °C"
+        )
+    return tuple(steps)
+
+
+def ring_alone_c(
+    rotor: Rotor, heat_w: float, speed_ms: float, area_m2: float, w: WheelResult, ambient_c: float, p: ModelParameters
+) -> float:
+    """Steady temperature of the ring with nothing but air and radiation to cool it, °C, by bisection."""
+    row = node_row(
+        rotor,
+        w.setup.thickness_mm,
+        w.setup.pad,
+        w.setup.material_mm,
+        w.setup.caliper,
+        w.end,
+        w.forces.lock_torque_nm / w.forces.lock_force_n,
+        False,
+        p,
     )
+    flow = hypot(row[kernels.AIRFLOW] * speed_ms, speed_ms / row[kernels.R_WHEEL] * row[kernels.R_RING])
+    pressure = float(w.steps.pressure_pa.mean())
+
+    def out_w(celsius: float) -> float:
+        film = kernels._film(
+            flow, row[kernels.L_RING], celsius, ambient_c, pressure, p.still_air_w_m2k, p.convection_ratio
+        )
+        hot, cool = celsius + KELVIN_AT_0_C, ambient_c + KELVIN_AT_0_C
+        radiated = p.ring_emissivity_ratio * STEFAN_BOLTZMANN * area_m2 * (hot**4 - cool**4)
+        return float(film * area_m2 * (celsius - ambient_c) + radiated)
+
+    low, high = ambient_c, 5000.0
+    for _ in range(60):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if out_w(middle) < heat_w else (low, middle)
+    return 0.5 * (low + high)
 
 
 def link_of(margin: Margin, w: WheelResult) -> Link:

@@ -241,8 +241,9 @@ def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id
     choice = choice_of(b, end)
     if choice is None:
         raise HTTPException(422, "Candidates need a rider, a bike and a ride first.")
-    ranked = [(row, choice.ranked(row.school, 3)) for row in SCHOOLS]
     own = next(row for row in SCHOOLS if row.school is School(b.job.wishes.school))
+    schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
+    ranked = [(row, choice.ranked(row.school, 3 if row is own else 1)) for row in schools]
     return render(
         request,
         reading,

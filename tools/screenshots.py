@@ -1,0 +1,60 @@
+"""Write docs/screenshots afresh from the demo world: one current picture of each main view."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+TARGET = ROOT / "docs" / "screenshots"
+TANDEM, GRAVEL = 5, 3
+
+from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
+
+
+def shoot(page: Page, address: str, name: str, path: str, *, wait: str = "") -> None:
+    page.goto(address + path)
+    page.wait_for_load_state("networkidle")
+    if wait:
+        page.wait_for_selector(wait)
+    page.wait_for_timeout(400)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+def main() -> None:
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        process, address = start("demo", Path(folder) / "demo.db")
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        context.add_cookies([{"name": "clavis_who", "value": "Tess", "url": address}])
+        page = context.new_page()
+        shoot(page, address, "board", "/")
+        shoot(page, address, "parts", "/parts")
+        for station in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"):
+            shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
+        page.goto(f"{address}/jobs/{GRAVEL}/choose")
+        page.wait_for_selector(".picks-lane:last-child .school")
+        page.locator(".picks").scroll_into_view_if_needed()
+        page.evaluate("document.querySelector('.picks').scrollIntoView()")
+        page.screenshot(path=TARGET / "candidates.png")
+        page.goto(f"{address}/jobs/{TANDEM}/choose")
+        page.locator(".sheet .link-rotor .lane-front .fig").first.click()
+        page.wait_for_selector(".why-value")
+        page.screenshot(path=TARGET / "why.png")
+        page.goto(f"{address}/jobs/{TANDEM}/build")
+        page.emulate_media(media="print")
+        page.set_viewport_size({"width": 760, "height": 1075})
+        page.screenshot(path=TARGET / "order-print.png")
+        page.emulate_media(media="screen")
+        page.set_viewport_size({"width": 800, "height": 1280})
+        shoot(page, address, "tablet", f"/jobs/{TANDEM}/choose")
+        browser.close()
+        process.terminate()
+        process.wait(timeout=10)
+
+
+if __name__ == "__main__":
+    main()
