@@ -73,6 +73,7 @@ def warm() -> None:
     """Compile what start-up needs, so that every later start is fast."""
     from clavis.core.evaluate import evaluate
     from clavis.core.parts import Catalogue
+    from clavis.core.spine import spine_rows
     from clavis.demo import world
     from clavis.demo.catalogue import demo_parts
     from clavis.demo.roads import RIDES
@@ -86,7 +87,10 @@ def warm() -> None:
         tracks[checksum(track)] = track
     catalogue = Catalogue.of(demo_parts())
     for make in world.JOBS:
-        evaluate(make(names), catalogue, tracks)
+        found = evaluate(make(names), catalogue, tracks)
+        for setup in found.setups.values():
+            if found.situation:
+                spine_rows(setup, found.situation.parameters, found.situation.weather.ambient_c)
 
 
 @app.command()

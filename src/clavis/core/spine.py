@@ -426,7 +426,8 @@ def _ledger_steps(
         steps.append(f"upper bound, nothing lost: T_a + γ E/(m_R c_R) = {all_stored:.0f} °C")
     else:
         steps.append(
-            f"upper bound, ring alone in air for ever at the greatest power {power:.0f} W and {speed * KMH_PER_MS:.0f} km/h: "
+            f"upper bound, ring alone in air for ever at the greatest power, {power:.0f} W at "
+            f"{speed * KMH_PER_MS:.0f} km/h: "
             f"γ Q = h A (T − T_a) + ε σ A (T⁴ − T_a⁴) gives {alone:.0f} °C"
         )
     return tuple(steps)
