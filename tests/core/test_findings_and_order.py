@@ -164,3 +164,23 @@ def test_verdict_words() -> None:
     assert worst([Verdict.UNKNOWN, Verdict.FAILS]) is Verdict.FAILS
     assert worst([Verdict.HOLDS, Verdict.TIGHT]) is Verdict.TIGHT
     assert worst([]) is Verdict.UNKNOWN
+
+
+def test_oiled_pads_get_no_figures_and_fail() -> None:
+    """Nothing is computed for a wheel that may not be ridden; the verdict of the whole is *fails*."""
+    job = with_value(own_job(), "front.pad_state", "oiled")
+    fitted = evaluate(job, CATALOGUE, {}).setups["fitted"]
+    assert End.FRONT not in fitted.wheels
+    assert fitted.verdict is Verdict.FAILS
+    assert fitted.unsafe == ("front: pads oiled: do not ride; replace them and clean the rotor",)
+    proposed = evaluate(job, CATALOGUE, {}).setups["proposed"]
+    assert End.FRONT in proposed.wheels  # new pads are proposed there
+    kept = evaluate(with_value(job, "proposal.front.pad_id", None), CATALOGUE, {}).setups["proposed"]
+    assert kept.unsafe
+
+
+def test_margins_in_words() -> None:
+    assert margin(-0.29).words() == "−29\u202f% l"
+    assert margin(0.31).words("force in reserve") == "+31\u202f% force in reserve"
+    assert Margin("k", "ring below fade", -12.4, "k", 30, -0.1).words() == "−12\u00a0K ring below fade"
+    assert Margin("k", "l", None, "k", 30, None, "age not known").words() == "age not known"

@@ -59,7 +59,7 @@ from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Caliper, Catalogue, Construction, Lever, Pad, Rotor
 from clavis.core.units import KMH_PER_MS
-from clavis.core.verdicts import Margin, Thresholds, Verdict, worst
+from clavis.core.verdicts import Margin, Thresholds, Verdict, deciding_margin, worst
 
 RIDE_FRONT_SHARE = 0.55
 UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
@@ -345,10 +345,8 @@ class WheelResult:
 
     @property
     def deciding(self) -> Margin:
-        """The margin that sets the verdict: worst first, then the smallest."""
-        verdict = self.verdict
-        same = [m for m in self.margins if m.verdict is verdict]
-        return min(same, key=lambda m: m.relative if m.relative is not None else 0.0)
+        """The margin that sets the verdict."""
+        return deciding_margin(self.margins)
 
 
 class SetupName(StrEnum):
@@ -369,9 +367,13 @@ class SetupResult:
     stop_steep: Stop | None
     price: float
     mass_g: float
+    unsafe: tuple[str, ...] = ()
+    """why a wheel may not be ridden at all and gets no figures, in words"""
 
     @property
     def verdict(self) -> Verdict:
+        if self.unsafe:
+            return Verdict.FAILS
         parts = [w.verdict for w in self.wheels.values()]
         return worst(parts + [Verdict.UNKNOWN] * (2 - len(parts)))
 
@@ -514,6 +516,14 @@ def margins_of(
     return tuple(margins)
 
 
+def _state(setup: WheelSetup) -> float:
+    """Friction multiplier of the pads' state. Pads that may have no figure never come this far."""
+    ratio = state_ratio(setup.pad_state)
+    if ratio is None:
+        raise ClavisError(f"no figure for pads in this state: {setup.worn_out}")
+    return ratio
+
+
 @dataclass(frozen=True)
 class Judged:
     """What a setup's peaks mean: forces at that heat, and every margin."""
@@ -546,7 +556,7 @@ def judge(
     energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
     hot = ring_c + gamma * energy / ring.capacity_j_k
     link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, bike.wheel_radius_m, p)
-    state = state_ratio(setup.pad_state) or 1.0
+    state = _state(setup)
     lead = max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0)
     forces = wheel_forces(
         link,
@@ -629,7 +639,7 @@ def _reached(
     available, hold_back = dict.fromkeys(End, 0.0), dict.fromkeys(End, 0.0)
     for end, setup in setups.items():
         link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, situation.bike.wheel_radius_m, p)
-        gain = link.gain_per_mu * mu(setup) * (state_ratio(setup.pad_state) or 0.0)
+        gain = link.gain_per_mu * mu(setup) * _state(setup)
         available[end] = situation.hand.greatest_n * gain
         hold_back[end] = situation.hand.scatter_n * gain
     return reached_stop(situation.bike, limits, available, hold_back, speed_ms, p)
@@ -670,24 +680,26 @@ def evaluate_setup(
             setups[end] = found
         else:
             lacks += found
+    unsafe = tuple(f"{end.value}: {s.worn_out}" for end, s in setups.items() if state_ratio(s.pad_state) is None)
+    setups = {end: s for end, s in setups.items() if state_ratio(s.pad_state) is not None}
     price, mass = (
         _new_parts(job, setups),
         sum(s.rotor.mass_g + s.caliper.mass_g + s.lever.mass_g + s.pad.mass_g for s in setups.values()),
     )
     if job.ride is None:
         lacks.append(Lack("ride", "rides", "a ride"))
-        return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass)
+        return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass, unsafe)
     load = planned_load(job, situation, tracks, setups)
     demand = demand_of(job, situation, load)
     wheels = {end: wheel_result(job, situation, demand, load, end, setup) for end, setup in setups.items()}
-    hot = {id(w.setup): w.forces.mu_hot / (state_ratio(w.setup.pad_state) or 1.0) for w in wheels.values()}
+    hot = {id(w.setup): w.forces.mu_hot / _state(w.setup) for w in wheels.values()}
     stops = [
         _reached(situation, limits, setups, lambda s: hot[id(s)], demand.top_speed.value)
         if len(setups) == len(End)
         else None
         for limits in (demand.flat, demand.steep)
     ]
-    return SetupResult(name, wheels, tuple(lacks), load, demand, stops[0], stops[1], price, mass)
+    return SetupResult(name, wheels, tuple(lacks), load, demand, stops[0], stops[1], price, mass, unsafe)
 
 
 def _new_parts(job: Job, setups: Mapping[End, WheelSetup]) -> float:

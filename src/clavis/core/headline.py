@@ -43,9 +43,9 @@ def complaint_sentence(job: Job) -> str:
 
 def setup_sentence(setup: SetupResult | None) -> str:
     """What the verdict rests on, wheel by wheel, in words with the distance at which the fluid boils."""
-    if setup is None or not setup.wheels:
+    if setup is None or not (setup.wheels or setup.unsafe):
         return "not enough entered to judge"
-    parts = []
+    parts = list(setup.unsafe)
     for end, wheel in setup.wheels.items():
         if wheel.verdict is Verdict.HOLDS:
             continue
@@ -59,8 +59,8 @@ def setup_sentence(setup: SetupResult | None) -> str:
             parts.append(f"{where}: {wheel.setup.worn_out or limit_words(wheel)}")
         else:
             parts.append(f"{where}: {wheel.deciding.label} is tight")
-    if len(setup.wheels) < len(End):
-        parts.append(f"{' and '.join(e.value for e in End if e not in setup.wheels)}: parts missing")
+    if len(setup.wheels) + len(setup.unsafe) < len(End):
+        parts.append(f"{' and '.join(e.value for e in End if e not in setup.wheels)}: not enough entered")
     return "; ".join(parts) if parts else "both wheels hold with the margins asked for"
 
 

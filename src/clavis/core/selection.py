@@ -22,12 +22,12 @@ from clavis.core.evaluate import (
 )
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import Feel, WheelForces
-from clavis.core.friction import COMPOUNDS
+from clavis.core.friction import COMPOUNDS, state_ratio
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job, Pick, School, Wheel
 from clavis.core.mounts import End, MountTelling, native_size_mm, solve_chain, tell_mount
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
-from clavis.core.verdicts import Margin, Verdict, worst
+from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
 
 PAD_OVER_TRACK_MM = 0.5
 
@@ -244,6 +244,11 @@ class Candidate:
     mass_g: float
 
     @property
+    def deciding(self) -> Margin:
+        """The margin that sets the verdict: among the worst, the smallest."""
+        return deciding_margin(self.margins)
+
+    @property
     def ids(self) -> Pick:
         return Pick(rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id)
 
@@ -345,7 +350,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
         rotor, caliper, lever, pad = (sifted.parts[a][i] for a, i in zip(AXES, index, strict=True))
         pick = Pick(rotor_id=rotor.id, caliper_id=caliper.id, lever_id=lever.id, pad_id=pad.id)
         setup = setup_of(job, end, pick, catalogue)
-        if not isinstance(setup, WheelSetup):
+        if not isinstance(setup, WheelSetup) or state_ratio(setup.pad_state) is None:
             continue
         key = (
             rotor.id,

@@ -474,16 +474,34 @@ def link_of(margin: Margin, w: WheelResult) -> Link:
 
 
 def margin_words(margin: Margin, w: WheelResult) -> str:
-    """A margin that does not hold, in words with its number."""
-    if margin.value is None:
-        return margin.why_unknown
-    if margin.unit == "count":
-        return margin.label
-    if margin.unit == "ratio":
-        words = LIMITER_WORDS[w.forces.limiter] if margin.key == "reserve" else margin.label
-        return f"{margin.value:+.0%} {words}".replace("-", "−")
-    unit = {"k": "K", "mm": "mm"}[margin.unit]
-    return f"{margin.value:+.0f}\u00a0{unit} {margin.label}".replace("-", "−", 1)
+    """A margin in words with its number; a lack of reserve says which link gives first."""
+    return margin.words(LIMITER_WORDS[w.forces.limiter] if margin.key == "reserve" else "")
+
+
+MARGIN_UNITS = {"ratio": "pct", "k": "k", "mm": "mm"}
+
+
+@dataclass(frozen=True)
+class MarginRow:
+    """A margin as it is shown: value and what is asked for, in a unit of ``units.KINDS``; None where unknown."""
+
+    margin: Margin
+    value: float | None
+    needed: float | None
+    unit: str
+    words: str
+
+
+def margin_rows(w: WheelResult) -> tuple[MarginRow, ...]:
+    """Every margin of a wheel, the deciding one first."""
+    first = w.deciding
+    rows = []
+    for m in sorted(w.margins, key=lambda m: (m is not first, list(Verdict).index(m.verdict) * -1)):
+        scale = 100.0 if m.unit == "ratio" else 1.0
+        unit = MARGIN_UNITS.get(m.unit)
+        value = m.value * scale if m.value is not None and unit else None
+        rows.append(MarginRow(m, value, m.needed * scale if unit else None, unit or "count", m.why_unknown))
+    return tuple(rows)
 
 
 def _cell(w: WheelResult, link: Link, figures: dict[str, Figure]) -> Cell:

@@ -1,6 +1,6 @@
 """The verdict words, how they combine, and the thresholds that part them (design: the model, section 6)."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -50,6 +50,9 @@ class Thresholds(BaseModel):
     ring_of_fade_ratio: float = Field(0.85, gt=0, le=1, description="ring peak as a share of fade onset, °C")
 
 
+UNIT_SIGNS = {"k": "K", "mm": "mm"}
+
+
 @dataclass(frozen=True)
 class Margin:
     """One limit held against one figure. ``value`` None means that it cannot be known yet."""
@@ -64,6 +67,17 @@ class Margin:
     """the margin as a dimensionless share of its limit, to compare unlike margins"""
     why_unknown: str = ""
 
+    def words(self, label: str = "") -> str:
+        """The margin with its number and sign, or why it is unknown; ``label`` in place of its own."""
+        label = label or self.label
+        if self.value is None:
+            return self.why_unknown
+        if self.unit == "count":
+            return label
+        if self.unit == "ratio":
+            return f"{self.value:+.0%} {label}".replace("-", "−", 1).replace("%", "\u202f%", 1)
+        return f"{self.value:+.0f}\u00a0{UNIT_SIGNS[self.unit]} {label}".replace("-", "−", 1)
+
     @property
     def verdict(self) -> Verdict:
         if self.value is None:
@@ -71,3 +85,11 @@ class Margin:
         if self.value < 0:
             return Verdict.FAILS
         return Verdict.HOLDS if self.value >= self.needed - 1e-12 else Verdict.TIGHT
+
+
+def deciding_margin(margins: Sequence[Margin]) -> Margin:
+    """The margin that sets the verdict of the whole: among those of the worst verdict, the smallest."""
+    verdict = worst(m.verdict for m in margins)
+    return min(
+        (m for m in margins if m.verdict is verdict), key=lambda m: m.relative if m.relative is not None else 0.0
+    )

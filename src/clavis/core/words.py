@@ -17,8 +17,8 @@ from clavis.core.job import (
     SpeedFrom,
     Use,
 )
+from clavis.core.mounts import ADAPTER_WORDS, AdapterKind, BoltDirection, End, MountKind
 from clavis.core.mounts import LABELS as MOUNT_LABELS
-from clavis.core.mounts import BoltDirection, End, MountKind
 from clavis.core.parts import Compound, Construction, Fluid, HubInterface
 from clavis.core.units import System
 
@@ -82,6 +82,8 @@ def choice_word(value: Enum) -> str:
     """An enumerated value in the trade's words."""
     if isinstance(value, MountKind):
         return MOUNT_LABELS[value]
+    if isinstance(value, AdapterKind):
+        return ADAPTER_WORDS[value]
     return _CHOICES.get((type(value), value.value), str(value.value).replace("_", " "))
 
 

@@ -15,7 +15,7 @@ from clavis.core.heat import Node
 from clavis.core.job import Pick, School
 from clavis.core.mounts import End
 from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
-from clavis.core.spine import Cell, Link, limit_words, spine_rows, witness_words
+from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.working import Figure
 from clavis.store import door
@@ -165,6 +165,8 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "courses": {end: _course(wheels.get(end), old.get(end), ambient) for end in End},
         "lacks": setup.lacks if setup else b.evaluation.lacks,
         "foot": _foot(setup),
+        "margins": {end: margin_rows(w) for end, w in wheels.items()},
+        "unsafe": setup.unsafe if setup else (),
     }
 
 

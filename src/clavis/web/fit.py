@@ -1,9 +1,11 @@
 """Station 5: the mount chain, bolts, clearances, and the scale drawing from the same coordinates."""
 
+from dataclasses import dataclass, replace
 from typing import Any
 
 from fastapi import APIRouter
 
+from clavis.core.bolts import BoltChoice
 from clavis.core.evaluate import SetupName
 from clavis.core.fit import Drawing, Fit
 from clavis.core.headline import Station
@@ -59,11 +61,43 @@ def svg_shapes(drawing: Drawing) -> dict[str, Any]:
     }
 
 
+@dataclass(frozen=True)
+class BoltGroup:
+    """Bolts of one stack shown as one row: their places, how many, the first one's number for its working."""
+
+    choice: BoltChoice
+    places: str
+    count: int
+    index: int
+
+
+def bolt_groups(bolts: tuple[BoltChoice, ...]) -> list[BoltGroup]:
+    """Upper and lower with the same stack stand in one row; a wedge keeps two."""
+    groups: list[BoltGroup] = []
+    for index, choice in enumerate(bolts):
+        side, _, where = choice.stack.place.partition(", ")
+        for k, group in enumerate(groups):
+            same = replace(group.choice.stack, place="") == replace(choice.stack, place="")
+            if same:
+                first, _, _ = group.choice.stack.place.partition(", ")
+                places = f"{first} and {side}" + (f", {where}" if where else "")
+                groups[k] = BoltGroup(group.choice, places, group.count + 1, group.index)
+                break
+        else:
+            groups.append(BoltGroup(choice, choice.stack.place, 1, index))
+    return groups
+
+
 def _lane(b: Bench, end: End, fit: Fit | None) -> dict[str, Any]:
     native = None
     if fit is not None and fit.telling.kind is not None:
         native = native_size_mm(fit.telling.kind, end, b.job.wheel(end).native_rotor_mm)
-    return {"fit": fit, "native_mm": native, "shapes": svg_shapes(fit.drawing) if fit and fit.drawing else None}
+    return {
+        "fit": fit,
+        "native_mm": native,
+        "bolts": bolt_groups(fit.bolts) if fit else [],
+        "shapes": svg_shapes(fit.drawing) if fit and fit.drawing else None,
+    }
 
 
 @station(Station.FIT)

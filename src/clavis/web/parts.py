@@ -22,10 +22,15 @@ COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
     "hub": (("role", "Role", ""),),
 }  # fmt: skip
 
+# Of these a missing figure is unknown; of the others it does not apply.
+LIMITS = frozenset({"minimum_mm"})
+
 
 @router.get("/parts")
 def parts(request: Request, session: SessionDep, reading: ReaderDep, kind: str = "rotor") -> Response:
     kind = kind if kind in KIND_NAMES else "rotor"
     catalogue = catalogue_of(request, session)
     rows = [p for p in catalogue.every() if p.kind == kind]
-    return render(request, reading, "parts.html", kind=kind, kinds=KIND_NAMES, rows=rows, columns=COLUMNS[kind])
+    return render(
+        request, reading, "parts.html", kind=kind, kinds=KIND_NAMES, rows=rows, columns=COLUMNS[kind], limits=LIMITS
+    )

@@ -154,6 +154,7 @@
     const data = JSON.parse($("script", box).textContent);
     (box.dataset.chart === "ride" ? drawRide : drawCourse)(box, data);
   });
-  document.addEventListener("DOMContentLoaded", () => document.fonts.ready.then(() => charts(document)));
-  document.addEventListener("htmx:load", (event) => charts(event.detail.elt.parentElement || document));
+  const fonts = Promise.all([document.fonts.load("12px Sofia"), document.fonts.load("600 12px Sofia")]).catch(() => {});
+  document.addEventListener("DOMContentLoaded", () => fonts.then(() => charts(document)));
+  document.addEventListener("htmx:load", (event) => fonts.then(() => charts(event.detail.elt.parentElement || document)));
 })();
