@@ -252,7 +252,7 @@ def test_why_shows_equation_values_and_source(client: TestClient) -> None:
     assert "Source" in page
     ring = client.get(f"/jobs/{TANDEM}/why/fitted/rear/ring").text
     assert "energy in" in ring
-    assert "upper bound, nothing lost" in ring
+    assert "upper bound, ring alone in air" in ring
     bolt = client.get(f"/jobs/{TANDEM}/why/proposed/front/bolt/0").text
     assert "L_stack + n·d ≤ L" in bolt
     for missing in ("why/proposed/front/nonsense", "why/bike/nonsense", "why/proposed/front/bolt/99"):
