@@ -290,3 +290,19 @@ def test_parts_are_listed_by_kind(client: TestClient) -> None:
     assert "Brindewal Load 203" in client.get("/parts").text
     assert "semi-metallic" in client.get("/parts", params={"kind": "pad"}).text
     assert client.get("/parts", params={"kind": "nonsense"}).status_code == 200
+
+
+def test_choosing_a_kind_shows_its_defaults_at_once(empty_client: TestClient) -> None:
+    empty_client.post("/jobs", data={"title": "New"})
+    answer = field(empty_client, 1, "bike.kind", "touring")
+    assert answer.status_code == 200
+    for path, default in (("bike-wheelbase_m", "1.06"), ("bike-mass_kg", "15"), ("load-luggage_ahead_m", "0.45")):
+        shown = re.search(rf'<div id="w-f-{path}" hx-swap-oob="true".*?</div>\s*</div>', answer.text, re.S)
+        assert shown is not None, path
+        assert f'placeholder="{default}"' in shown[0]
+    assert 'id="w-f-rider-name" hx-swap-oob' not in answer.text
+
+
+def test_what_is_missing_links_to_where_it_is_entered(empty_client: TestClient) -> None:
+    empty_client.post("/jobs", data={"title": "New"})
+    assert 'href="/jobs/1/intake#f-rider-mass_kg"' in empty_client.get("/jobs/1/choose").text

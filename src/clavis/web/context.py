@@ -173,7 +173,8 @@ def _context(request: Request, reading: Reader, more: dict[str, Any]) -> dict[st
         "number": lambda v, kind, decimals=None: units.number(v, kind, system, decimals),
         "sign": lambda kind: units.sign(kind, system),
         "signed": lambda v, kind, decimals=None: units.signed(v, kind, system, decimals),
-        "currency": settings.currency, **more,
+        "currency": settings.currency,
+        "field_oob": False, **more,
     }  # fmt: skip
 
 

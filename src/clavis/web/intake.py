@@ -9,11 +9,73 @@ from clavis.core.words import choice_word
 from clavis.web.context import Bench
 from clavis.web.station import station
 
+FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    (
+        "Rider",
+        (
+            "title",
+            "rider.name",
+            "rider.mass_kg",
+            "rider.kit_mass_kg",
+            "rider.hands",
+            "rider.fingers",
+            "rider.skill",
+            "rider.style",
+            "rider.front_share_pct",
+        ),
+    ),
+    (
+        "Load",
+        (
+            "load.passengers_kg",
+            "load.luggage_kg",
+            "load.passengers_ahead_m",
+            "load.luggage_ahead_m",
+            "load.passengers_height_m",
+            "load.luggage_height_m",
+            "load.trailer_kg",
+        ),
+    ),
+    (
+        "Bike",
+        (
+            "bike.kind",
+            "bike.use",
+            "bike.top_speed_kmh",
+            "bike.tread",
+            "bike.mass_kg",
+            "bike.wheel_radius_mm",
+            "bike.wheelbase_m",
+            "bike.rear_to_cg_m",
+            "bike.cg_height_m",
+            "bike.drag_area_m2",
+            "bike.rolling_ratio",
+            "bike.assisted",
+            "bike.regen_end",
+            "bike.regen_share_pct",
+            "bike.regen_limit_w",
+            "bike.third_brake_share_pct",
+        ),
+    ),
+    (
+        "Where and how",
+        (
+            "conditions.surface",
+            "conditions.ambient_c",
+            "conditions.head_wind_kmh",
+            "wishes.school",
+            "wishes.budget_price",
+        ),
+    ),
+)
+PATHS = tuple(path for _, paths in FIELDS for path in paths)
+
 
 @station(Station.INTAKE)
 def context(b: Bench) -> dict[str, Any]:
     situation = b.evaluation.situation
     return {
+        "fields": dict(FIELDS),
         "strip": standing_figures(situation.bike, situation.grip) if situation else (),
         "mass_kg": situation.bike.rolling_mass_kg if situation else None,
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],

@@ -111,6 +111,13 @@ def change_field(
     b = bench_of(request, session, reading, opened)
     view = b.field(path)
     answer = text_of(render(request, reading, "_field.html", view=view, b=b, bare=bare))
+    if station is Station.INTAKE:  # a default that follows from this field is shown anew
+        for other in intake.PATHS:
+            changed = b.field(other)
+            if other != path and changed != before.field(other):
+                answer += text_of(
+                    render(request, reading, "_field.html", view=changed, b=b, bare=False, field_oob=True)
+                )
     return HTMLResponse(answer + after_change(request, session, b, station, author.page, base))
 
 
