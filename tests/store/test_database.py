@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -21,6 +22,10 @@ def test_migrations_make_the_tables_that_the_code_expects(tmp_path: Path) -> Non
         context = MigrationContext.configure(connection, opts={"compare_type": True})
         assert compare_metadata(context, Base.metadata) == []
     engine.dispose()
+
+
+def test_the_newest_migration_is_named() -> None:
+    assert ScriptDirectory.from_config(database.migration_config()).get_current_head() == database.NEWEST
 
 
 def test_foreign_keys_and_the_log_are_on(session: Session) -> None:
