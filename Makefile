@@ -39,8 +39,8 @@ schemas: $(VENV)/.run  ## publish the schemas of the open formats again
 
 lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
 	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv
-	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header --no-annotate -q requirements.in -o requirements.lock
-	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header --no-annotate -q -c requirements.lock requirements-dev.in -o requirements-dev.lock
+	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -q requirements.in -o requirements.lock
+	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -q -c requirements.lock requirements-dev.in -o requirements-dev.lock
 
 $(VENV)/bin/pip:
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || { echo "Python 3.11 or newer is needed: apt-get install python3"; exit 1; }
