@@ -44,11 +44,8 @@ def test_friction_stays_between_its_floor_and_its_working_value(compound: Compou
 @given(st.sampled_from(list(Compound)), st.floats(-20, 900))
 def test_the_compiled_curve_is_the_same(compound: Compound, ring_c: float) -> None:
     row = COMPOUNDS[compound]
-    p = np.zeros(len(kernels.COLUMNS))
-    p[kernels.T1], p[kernels.T2], p[kernels.T_FADE] = row.t1_c, row.t2_c, row.fade_c
-    p[kernels.MU_COLD], p[kernels.MU_WORK] = row.mu_cold, row.mu_work
-    p[kernels.MU_SLOPE], p[kernels.MU_FLOOR] = row.slope_per_100k / 100, row.floor
-    assert kernels._friction(ring_c, p) == pytest.approx(float(dry_mu(row, ring_c)), abs=1e-12)
+    shape = (row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor)
+    assert kernels.friction(ring_c, *shape) == pytest.approx(float(dry_mu(row, ring_c)), abs=1e-12)
 
 
 def test_bedding_rises_from_its_start_to_one() -> None:

@@ -342,3 +342,15 @@ def test_the_bound_of_the_working_lies_above_what_is_integrated() -> None:
         bound = float(figure.steps[1].split("=")[-1].split("gives")[-1].split("°C")[0])
         assert bound > figure.value
         assert bound < 3000
+
+
+@given(st.floats(-50, 900), st.floats(0.5, 25), st.floats(70000, 105000))
+def test_the_film_polynomial_is_the_correlation(film_c: float, flow: float, pressure: float) -> None:
+    """0.664 Re^½ Pr^⅓ k/ℓ by Sutherland's formulas, within 0.05 %."""
+    kelvin = film_c + 273.15
+    mu = 1.716e-5 * (kelvin / 273.15) ** 1.5 * 383.55 / (kelvin + 110.4)
+    k = 0.0241 * (kelvin / 273.15) ** 1.5 * 467.15 / (kelvin + 194)
+    reynolds = flow * 0.0145 / (mu * 287.05 * kelvin / pressure)
+    by_formula = 1.1 * 0.664 * sqrt(reynolds) * 0.70 ** (1 / 3) * k / 0.0145
+    root = 1.1 * sqrt(flow * pressure / 0.0145)
+    assert kernels.film_w_m2k(root, film_c, film_c, 0.0) == pytest.approx(by_formula, rel=5e-4)

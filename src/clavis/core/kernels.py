@@ -16,8 +16,16 @@ Array = NDArray[np.float64]
 F = TypeVar("F", bound=Callable[..., Any])
 
 
+_LOOSE = {"nsz", "arcp", "contract", "reassoc"}  # not nnan, ninf: infinities are meant
+
+
 def _jit(function: F) -> F:
-    return cast(F, numba.njit(cache=True, error_model="numpy")(function))
+    return cast(F, numba.njit(cache=True, error_model="numpy", fastmath=_LOOSE)(function))
+
+
+def _inline(function: F) -> F:
+    """Put into the loop that calls it, so that the loop stays straight."""
+    return cast(F, numba.njit(inline="always", error_model="numpy", fastmath=_LOOSE)(function))
 
 
 GAS_CONSTANT = 287.05  # J/kgK, dry air
@@ -145,48 +153,61 @@ def cut_steps(time: Array, energy: Array, tolerance: float, longest: float) -> N
     return cuts[:count]
 
 
-@_jit
-def _air(film_c: float, pressure: float) -> tuple[float, float]:
-    """Kinematic viscosity (m²/s) and conductivity (W/mK) of air by Sutherland's formula."""
+# k/√ν of air at the film temperature, W s^½/(m² K) at 1 Pa: Sutherland's formulas for viscosity and conductivity,
+# fitted by a polynomial in the film temperature from −60 to 1 000 °C so that the loop over setups has no powers in
+# it. A test holds it to the formulas within 0.05 %.
+_FILM_SCALE_C = 1000.0
+
+
+def air_factor(film_c: Array) -> Array:
+    """k(T)·√(p/ν(T)·1/p): the part of the film coefficient that depends on temperature, by Sutherland's formulas."""
     kelvin = film_c + 273.15
     ratio = (kelvin / 273.15) ** 1.5
     mu = 1.716e-5 * ratio * 383.55 / (kelvin + 110.4)
     k = 0.0241 * ratio * 467.15 / (kelvin + 194.0)
-    return mu * GAS_CONSTANT * kelvin / pressure, k
+    return np.asarray(k / np.sqrt(mu * GAS_CONSTANT * kelvin), dtype=np.float64)
 
 
-@_jit
-def _film(
-    flow: float, length: float, surface_c: float, ambient: float, pressure: float, still: float, ratio: float
+_TEMPERATURES = np.linspace(-60.0, 1000.0, 800)
+_FACTORS = air_factor(_TEMPERATURES)
+_AIR = np.polynomial.polynomial.polyfit(_TEMPERATURES / _FILM_SCALE_C, _FACTORS, 7, w=1 / _FACTORS)
+_A0, _A1, _A2, _A3, _A4, _A5, _A6, _A7 = (float(c) for c in _AIR)
+_PLATE = 0.664 * 0.70 ** (1.0 / 3.0)
+
+
+@_inline
+def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> float:
+    """h = h_0 + C·0.664 Re^½ Pr^⅓ k/ℓ with air at the film temperature (laminar plate, textbook), W/m²K.
+
+    ``root`` is C · √(U p/ℓ), everything that does not depend on the surface.
+    """
+    x = 0.5 * (surface_c + ambient) / _FILM_SCALE_C
+    x = min(max(x, -0.06), 1.0)
+    low = _A0 + x * (_A1 + x * (_A2 + x * _A3))
+    return still + _PLATE * root * (low + x * x * x * x * (_A4 + x * (_A5 + x * (_A6 + x * _A7))))
+
+
+@_inline
+def friction(
+    ring_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
 ) -> float:
-    """h = h_0 + C·0.664 Re^½ Pr^⅓ k/ℓ with air at the film temperature (laminar plate), W/m²K."""
-    if flow <= 0.0:
-        return still
-    nu, k = _air(0.5 * (surface_c + ambient), pressure)
-    reynolds = flow * length / nu
-    film: float = still + ratio * 0.664 * sqrt(reynolds) * 0.70 ** (1.0 / 3.0) * k / length
-    return film
-
-
-@_jit
-def _friction(ring_c: float, p: Array) -> float:
     """Dry pad friction at the ring's temperature; the twin of ``friction.dry_mu`` (a test holds them equal)."""
-    mu: float = p[MU_WORK]
-    if ring_c > p[T_FADE]:
-        mu = max(p[MU_WORK] - p[MU_SLOPE] * (ring_c - p[T_FADE]), p[MU_FLOOR])
-    elif ring_c <= p[T1]:
-        mu = p[MU_COLD]
-    elif ring_c < p[T2]:
-        mu = p[MU_COLD] + (p[MU_WORK] - p[MU_COLD]) * (ring_c - p[T1]) / (p[T2] - p[T1])
-    return mu
+    rise = cold + (work - cold) * min(max((ring_c - t1) / (t2 - t1), 0.0), 1.0)
+    fall = max(work - slope * (ring_c - fade), floor)
+    return fall if ring_c > fade else rise
 
 
-@_jit
-def _radiation(emissivity: float, area: float, surface_c: float, ambient_c: float) -> float:
+@_inline
+def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: float) -> float:
     """Radiative conductance ε σ A (T² + T_a²)(T + T_a), W/K, temperatures absolute inside."""
     hot, cool = surface_c + 273.15, ambient_c + 273.15
-    conductance: float = emissivity * 5.670374419e-8 * area * (hot * hot + cool * cool) * (hot + cool)
-    return conductance
+    return emissivity * 5.670374419e-8 * area * (hot * hot + cool * cool) * (hot + cool)
+
+
+BLOCK = 64
+"""setups that are stepped together, so that the compiler can use the processor's vectors"""
+SWEEPS = 2
+"""solutions per step: one at the extrapolated midpoint, one at the midpoint found"""
 
 
 @_jit
@@ -206,8 +227,9 @@ def integrate(
 
     ``setups`` (n, len(COLUMNS)); ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the step with the
     brake on, ``force`` N asked of the wheel, ``pressure`` Pa, all (m,); ``start`` (n, 5) °C in the order
-    carrier, ring, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal
-    system; film coefficients and radiation are iterated at the midpoint. A cable caliper has no node F.
+    carrier, ring, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
+    solved straight; film coefficients and radiation are those of the midpoint. A cable caliper has no node F: a
+    capacity of one that exchanges nothing stands for it.
 
     Returns peaks (n, 5) °C; time of each peak (n, 5) s; ledger (n, 12) J: in, stored ×5, convected from
     R, C, P, K, radiated from R, K; least μ/force along the braked way and its time (n, 2); and, if ``keep``,
@@ -217,90 +239,143 @@ def integrate(
     peaks = start.copy()
     when = np.zeros((n, 5))
     ledger = np.zeros((n, 12))
-    least = np.empty((n, 2))
+    least = np.zeros((n, 2))
     course = np.empty((n if keep else 0, m + 1 if keep else 0, 5))
-    x = np.empty(5)
-    caps = np.empty(5)
-    link = np.empty(4)
-    diagonal = np.empty(5)
-    rhs = np.empty(5)
-    for i in range(n):
-        p = setups[i]
-        caps[0], caps[1], caps[2], caps[3], caps[4] = p[C_CARRIER], p[C_RING], p[C_PADS], p[C_CALIPER], p[C_FLUID]
-        temp = start[i].copy()
-        nodes = 5 if p[C_FLUID] > 0.0 else 4
-        wet = p[WET] < 1.0
-        least[i, 0] = np.inf
-        least[i, 1] = 0.0
-        clock = 0.0
-        still, ratio = p[STILL], p[CONVECTION]
-        if keep:
-            course[i, 0] = temp
-        for j in range(m):
-            v = speed[j]
-            spin = v / p[R_WHEEL]
-            flow = p[AIRFLOW] * v
-            flow_ring = sqrt(flow**2 + (spin * p[R_RING]) ** 2)
-            flow_carrier = sqrt(flow**2 + (spin * p[R_CARRIER]) ** 2)
-            pa = pressure[j]
-            link[0] = p[G_RC]
-            link[1] = braking[j] * p[G_RP_ON] + (1.0 - braking[j]) * p[G_RP_OFF]
-            link[2] = p[G_PK]
-            link[3] = p[G_KF] if nodes == 5 else 0.0
-            half = 0.5 * dt[j]
-            x[:] = temp
-            for _sweep in range(6):
-                out_c = p[A_CARRIER] * _film(flow_carrier, p[L_CARRIER], x[0], ambient, pa, still, ratio)
-                out_r = p[A_RING] * _film(flow_ring, p[L_RING], x[1], ambient, pa, still, ratio)
-                out_p = 0.0
-                if p[A_FIN] > 0.0:
-                    out_p = p[A_FIN] * _film(flow, FIN_LENGTH_M, x[2], ambient, pa, still, ratio)
-                out_k = p[A_CALIPER] * _film(flow, CALIPER_LENGTH_M, x[3], ambient, pa, still, ratio)
-                rad_r = _radiation(p[E_RING], p[A_RING], x[1], ambient)
-                rad_k = _radiation(p[E_CALIPER], p[A_CALIPER], x[3], ambient)
-                diagonal[0] = caps[0] / half + link[0] + out_c
-                diagonal[1] = caps[1] / half + link[0] + link[1] + out_r + rad_r
-                diagonal[2] = caps[2] / half + link[1] + link[2] + out_p
-                diagonal[3] = caps[3] / half + link[2] + link[3] + out_k + rad_k
-                diagonal[4] = caps[4] / half + link[3]
-                rhs[0] = caps[0] / half * temp[0] + out_c * ambient
-                rhs[1] = caps[1] / half * temp[1] + (out_r + rad_r) * ambient + p[GAMMA] * power[j]
-                rhs[2] = caps[2] / half * temp[2] + out_p * ambient + (1.0 - p[GAMMA]) * power[j]
-                rhs[3] = caps[3] / half * temp[3] + (out_k + rad_k) * ambient
-                rhs[4] = caps[4] / half * temp[4]
-                for a in range(1, nodes):
-                    w = link[a - 1] / diagonal[a - 1]
-                    diagonal[a] -= w * link[a - 1]
-                    rhs[a] += w * rhs[a - 1]
-                change = 0.0
-                for a in range(nodes - 1, -1, -1):
-                    new = rhs[a] / diagonal[a] if a == nodes - 1 else (rhs[a] + link[a] * x[a + 1]) / diagonal[a]
-                    change = max(change, abs(new - x[a]))
-                    x[a] = new
-                if change < 1e-3:
-                    break
-            clock += dt[j]
-            ledger[i, 0] += power[j] * dt[j]
-            ledger[i, 6] += out_r * (x[1] - ambient) * dt[j]
-            ledger[i, 7] += out_c * (x[0] - ambient) * dt[j]
-            ledger[i, 8] += out_p * (x[2] - ambient) * dt[j]
-            ledger[i, 9] += out_k * (x[3] - ambient) * dt[j]
-            ledger[i, 10] += rad_r * (x[1] - ambient) * dt[j]
-            ledger[i, 11] += rad_k * (x[3] - ambient) * dt[j]
-            if x[1] > WET_UNTIL_C:
-                wet = False
-            if force[j] > 1.0:
-                share = _friction(x[1], p) * (p[WET] if wet else 1.0) / force[j]
-                if share < least[i, 0]:
-                    least[i, 0] = share
-                    least[i, 1] = clock
-            for a in range(nodes):
-                temp[a] = 2.0 * x[a] - temp[a]
-                if temp[a] > peaks[i, a]:
-                    peaks[i, a] = temp[a]
-                    when[i, a] = clock
+    width = min(BLOCK, n)
+    p = np.empty((setups.shape[1], width))
+    t = np.empty((5, width))
+    last = np.empty((5, width))
+    high = np.empty((5, width))
+    at = np.empty((5, width))
+    sums = np.empty((7, width))
+    low = np.empty(width)
+    low_at = np.empty(width)
+    wetness = np.empty(width)
+    for first in range(0, n, width):
+        count = min(width, n - first)
+        for b in range(count):
+            for a in range(setups.shape[1]):
+                p[a, b] = setups[first + b, a]
+            for a in range(5):
+                t[a, b] = start[first + b, a]
+                last[a, b] = t[a, b]
+                high[a, b] = t[a, b]
+                at[a, b] = 0.0
+            for a in range(7):
+                sums[a, b] = 0.0
+            low[b] = np.inf
+            low_at[b] = 0.0
+            wetness[b] = p[WET, b]
+            if p[C_FLUID, b] <= 0.0:
+                p[C_FLUID, b] = 1.0
+                p[G_KF, b] = 0.0
+                t[4, b] = ambient
             if keep:
-                course[i, j + 1] = temp
-        for a in range(nodes):
-            ledger[i, 1 + a] = caps[a] * (temp[a] - start[i, a])
+                course[first + b, 0] = start[first + b]
+        clock = 0.0
+        before = 1.0
+        for j in range(m):
+            v, pa, step = speed[j], pressure[j], dt[j]
+            half = 0.5 * step
+            reach = half / before  # extrapolation to the midpoint from the change over the step before
+            before = step
+            q, on, asked = power[j], braking[j], force[j]
+            pressed = asked > 1.0
+            for b in range(count):
+                flow = p[AIRFLOW, b] * v
+                spin = v / p[R_WHEEL, b]
+                ratio, still = p[CONVECTION, b], p[STILL, b]
+                square = flow * flow
+                ring_flow = sqrt(square + (spin * p[R_RING, b]) ** 2)
+                carrier_flow = sqrt(square + (spin * p[R_CARRIER, b]) ** 2)
+                root_r = ratio * sqrt(ring_flow * pa / p[L_RING, b])
+                root_c = ratio * sqrt(carrier_flow * pa / p[L_CARRIER, b])
+                root_k = ratio * sqrt(flow * pa / CALIPER_LENGTH_M)
+                root_p = ratio * sqrt(flow * pa / FIN_LENGTH_M)
+                g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
+                g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
+                cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_RING, b] / half, p[C_PADS, b] / half
+                cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
+                into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
+                tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
+                xc, xr = tc + reach * (tc - last[0, b]), tr + reach * (tr - last[1, b])
+                xp, xk = tp + reach * (tp - last[2, b]), tk + reach * (tk - last[3, b])
+                xf = tf
+                out_c = out_r = out_p = out_k = rad_r = rad_k = 0.0
+                for _sweep in range(SWEEPS):
+                    out_c = p[A_CARRIER, b] * film_w_m2k(root_c, xc, ambient, still)
+                    out_r = p[A_RING, b] * film_w_m2k(root_r, xr, ambient, still)
+                    out_p = p[A_FIN, b] * film_w_m2k(root_p, xp, ambient, still)
+                    out_k = p[A_CALIPER, b] * film_w_m2k(root_k, xk, ambient, still)
+                    rad_r = radiation_w_k(p[E_RING, b], p[A_RING, b], xr, ambient)
+                    rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
+                    d_c = cap_c + g_cr + out_c
+                    d_r = cap_r + g_cr + g_rp + out_r + rad_r
+                    d_p = cap_p + g_rp + g_pk + out_p
+                    d_k = cap_k + g_pk + g_kf + out_k + rad_k
+                    d_f = cap_f + g_kf
+                    b_c = cap_c * tc + out_c * ambient
+                    b_r = cap_r * tr + (out_r + rad_r) * ambient + into_r
+                    b_p = cap_p * tp + out_p * ambient + into_p
+                    b_k = cap_k * tk + (out_k + rad_k) * ambient
+                    b_f = cap_f * tf
+                    w = g_cr / d_c
+                    d_r -= w * g_cr
+                    b_r += w * b_c
+                    w = g_rp / d_r
+                    d_p -= w * g_rp
+                    b_p += w * b_r
+                    w = g_pk / d_p
+                    d_k -= w * g_pk
+                    b_k += w * b_p
+                    w = g_kf / d_k
+                    d_f -= w * g_kf
+                    b_f += w * b_k
+                    xf = b_f / d_f
+                    xk = (b_k + g_kf * xf) / d_k
+                    xp = (b_p + g_pk * xk) / d_p
+                    xr = (b_r + g_rp * xp) / d_r
+                    xc = (b_c + g_cr * xr) / d_c
+                sums[0, b] += out_r * (xr - ambient) * step
+                sums[1, b] += out_c * (xc - ambient) * step
+                sums[2, b] += out_p * (xp - ambient) * step
+                sums[3, b] += out_k * (xk - ambient) * step
+                sums[4, b] += rad_r * (xr - ambient) * step
+                sums[5, b] += rad_k * (xk - ambient) * step
+                wetness[b] = 1.0 if xr > WET_UNTIL_C else wetness[b]
+                mu = friction(
+                    xr, p[T1, b], p[T2, b], p[T_FADE, b], p[MU_COLD, b], p[MU_WORK, b], p[MU_SLOPE, b], p[MU_FLOOR, b]
+                )
+                share = mu * wetness[b] / asked if pressed else np.inf
+                lower = share < low[b]
+                low[b] = share if lower else low[b]
+                low_at[b] = clock + step if lower else low_at[b]
+                last[0, b], last[1, b], last[2, b], last[3, b] = tc, tr, tp, tk
+                t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
+                t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
+            clock += step
+            for a in range(5):
+                for b in range(count):
+                    higher = t[a, b] > high[a, b]
+                    at[a, b] = clock if higher else at[a, b]
+                    high[a, b] = t[a, b] if higher else high[a, b]
+            if keep:
+                for b in range(count):
+                    for a in range(5):
+                        course[first + b, j + 1, a] = t[a, b]
+        for b in range(count):
+            i = first + b
+            for a in range(5):
+                peaks[i, a] = high[a, b]
+                when[i, a] = at[a, b]
+            least[i, 0] = low[b]
+            least[i, 1] = low_at[b]
+            ledger[i, 0] = (power * dt).sum()
+            ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
+            ledger[i, 2] = p[C_RING, b] * (t[1, b] - start[i, 1])
+            ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
+            ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
+            ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0
+            for a in range(6):
+                ledger[i, 6 + a] = sums[a, b]
     return peaks, when, ledger, least, course

@@ -3,7 +3,7 @@ the heat that comes back up, and every figure with its working (design: the inte
 
 from dataclasses import dataclass
 from enum import StrEnum
-from math import hypot
+from math import hypot, sqrt
 
 from clavis.core import kernels
 from clavis.core.evaluate import SetupResult, WheelResult
@@ -449,12 +449,10 @@ def ring_alone_c(
         p,
     )
     flow = hypot(row[kernels.AIRFLOW] * speed_ms, speed_ms / row[kernels.R_WHEEL] * row[kernels.R_RING])
-    pressure = float(w.steps.pressure_pa.mean())
+    root = p.convection_ratio * sqrt(flow * float(w.steps.pressure_pa.mean()) / row[kernels.L_RING])
 
     def out_w(celsius: float) -> float:
-        film = kernels._film(
-            flow, row[kernels.L_RING], celsius, ambient_c, pressure, p.still_air_w_m2k, p.convection_ratio
-        )
+        film = kernels.film_w_m2k(root, celsius, ambient_c, p.still_air_w_m2k)
         hot, cool = celsius + KELVIN_AT_0_C, ambient_c + KELVIN_AT_0_C
         radiated = p.ring_emissivity_ratio * STEFAN_BOLTZMANN * area_m2 * (hot**4 - cool**4)
         return float(film * area_m2 * (celsius - ambient_c) + radiated)
