@@ -13,6 +13,7 @@ from clavis.core.evaluate import evaluate, situation_of
 from clavis.core.heat import node_row, peaks_of
 from clavis.core.job import Ride
 from clavis.core.mounts import End
+from clavis.core.sampling import certainty, draws_of
 from clavis.core.selection import choose
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 from tests.conftest import browserlike
@@ -87,3 +88,12 @@ def test_a_nudge_of_the_rotor(benchmark, open_client) -> None:
         return open_client.post("/jobs/5/step", data=data)
 
     assert benchmark(nudge).status_code == 200
+
+
+def test_twenty_finalists_with_128_samples(benchmark, hour_job) -> None:
+    """Aim: under 1 s."""
+    evaluation = evaluate(hour_job, CATALOGUE, {})
+    setup = evaluation.setups["proposed"]
+    wheel = setup.wheels[End.FRONT]
+    draws = draws_of(hour_job.parameters, 1)
+    benchmark(lambda: [certainty(hour_job, evaluation.situation, setup, wheel, draws) for _ in range(20)])

@@ -1,9 +1,12 @@
 """The command line, run as a person runs it."""
 
+import csv
 import json
 import subprocess
 import sys
 from pathlib import Path
+
+import pytest
 
 from clavis.store import jobfile
 from tests.bikes import job_file, own_job
@@ -59,3 +62,22 @@ def test_import_export_and_backup(tmp_path: Path) -> None:
 def test_schema_prints_json() -> None:
     assert "job" in json.loads(clavis("schema", "job").stdout)["properties"]
     assert clavis("schema", "poem").returncode == 2
+
+
+def test_samples_and_trace(tmp_path: Path) -> None:
+    file, trace = tmp_path / "job.json", tmp_path / "course.csv"
+    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    done = clavis("evaluate", str(file), "--samples", "16", "--trace", str(trace))
+    assert done.returncode == 0, done.stderr
+    wheel = json.loads(done.stdout)["setups"]["fitted"]["wheels"]["front"]
+    assert wheel["sampled"]["samples"] == 16
+    band = wheel["sampled"]["bands"]["ring_peak_c"]
+    assert band["p10"] < wheel["peak_c"]["ring"] < band["p90"]
+    rows = list(csv.DictReader(trace.open(encoding="utf-8")))
+    assert {(r["setup"], r["wheel"]) for r in rows} == {
+        (s, w) for s in ("fitted", "proposed") for w in ("front", "rear")
+    }
+    front = [r for r in rows if (r["setup"], r["wheel"]) == ("fitted", "front")]
+    assert max(float(r["ring_c"]) for r in front) == pytest.approx(wheel["peak_c"]["ring"], abs=0.01)
+    assert float(front[-1]["distance_m"]) == pytest.approx(5500, abs=0.1)
+    assert clavis("evaluate", str(file), "--trace", str(tmp_path / "no" / "where.csv")).returncode == 2

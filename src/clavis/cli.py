@@ -1,6 +1,7 @@
 """The command line: serve, demo, evaluate, export, import, backup."""
 
 import contextlib
+import csv
 import json
 import logging
 import socket
@@ -96,10 +97,12 @@ def warm() -> None:
 @app.command()
 def evaluate(
     file: Annotated[Path, typer.Argument(help="a job file")],
+    samples: Annotated[int, typer.Option(min=0, max=20_000, help="draw so many samples for bands and chances")] = 0,
+    trace: Annotated[Path | None, typer.Option(help="write every wheel's course of temperatures here, as CSV")] = None,
 ) -> None:
     """Print a job's answers as JSON. A file that cannot be read ends with code 2 and one line naming the field."""
     from clavis.store import jobfile
-    from clavis.store.answers import answers_of
+    from clavis.store.answers import TRACE_HEAD, answers_of, trace_rows
 
     try:
         data = file.read_bytes()
@@ -111,7 +114,15 @@ def evaluate(
     except jobfile.JobFileError as error:
         _fail(f"{file}: {error}", 2)
         return
-    json.dump(answers_of(parsed), sys.stdout, ensure_ascii=False, indent=1)
+    if trace is not None:
+        try:
+            with trace.open("w", encoding="utf-8", newline="") as stream:
+                writer = csv.writer(stream)
+                writer.writerow(TRACE_HEAD)
+                writer.writerows(trace_rows(parsed))
+        except OSError as error:
+            _fail(f"{trace}: {error.strerror}", 2)
+    json.dump(answers_of(parsed, samples), sys.stdout, ensure_ascii=False, indent=1)
     sys.stdout.write("\n")
 
 

@@ -306,3 +306,14 @@ def test_choosing_a_kind_shows_its_defaults_at_once(empty_client: TestClient) ->
 def test_what_is_missing_links_to_where_it_is_entered(empty_client: TestClient) -> None:
     empty_client.post("/jobs", data={"title": "New"})
     assert 'href="/jobs/1/intake#f-rider-mass_kg"' in empty_client.get("/jobs/1/choose").text
+
+
+def test_how_sure_follows_the_sheet(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/choose").text
+    assert f'hx-get="/jobs/{TANDEM}/sure/proposed/front"' in page
+    front = client.get(f"/jobs/{TANDEM}/sure/proposed/front").text
+    assert "holds in <b>0</b> of 10" in front
+    rear = client.get(f"/jobs/{TANDEM}/sure/proposed/rear").text
+    assert re.search(r"holds in <b>[5-9]|10</b> of 10", rear)
+    assert "in 8 of 10 cases" in rear
+    assert client.get(f"/jobs/{HIRE}/sure/fitted/nowhere").status_code == 422

@@ -547,8 +547,10 @@ def judge(
     ring_c: float,
     fluid_c: float | None,
     least_mu_per_n: float,
+    friction_ratio: float = 1.0,
 ) -> Judged:
-    """Forces and margins of one wheel from its ring and fluid peaks (°C) and its least μ over force (1/N)."""
+    """Forces and margins of one wheel from its ring and fluid peaks (°C) and its least μ over force (1/N), which
+    holds the same ``friction_ratio`` that multiplies the table's friction here."""
     p, bike, wheel = situation.parameters, situation.bike, job.wheel(end)
     row = COMPOUNDS[setup.pad.compound]
     ring = ring_figures(setup.rotor, setup.thickness_mm, p)
@@ -568,7 +570,7 @@ def judge(
         drag_n,
         situation.hand,
         float(dry_mu(row, hot)),
-        state,
+        state * friction_ratio,
         row.wet_ratio if situation.wet else 1.0,
         p,
         lead,

@@ -191,6 +191,8 @@ def node_row(
 
 
 SOAK_S = 3600.0
+FLUID_PEAKS_WITHIN_S = 1200.0
+"""after a stop the fluid has peaked by then in every construction (a test looks)"""
 COOL_C = 50.0
 
 
@@ -248,9 +250,11 @@ _SOAK_CLOCK = np.concatenate([[0.0], np.cumsum(_SOAK_DT)])
 def _standing(
     rows: Array, start: Array, ambient_c: float, pressure_pa: float, keep: bool
 ) -> tuple[Array, Array, Array]:
-    still = np.zeros_like(_SOAK_DT)
+    """An hour standing still; without a course only as long as the fluid may take to its peak."""
+    dt = _SOAK_DT if keep else _SOAK_DT[_SOAK_CLOCK[:-1] < FLUID_PEAKS_WITHIN_S]
+    still = np.zeros_like(dt)
     peaks, when, _, _, course = kernels.integrate(
-        rows, _SOAK_DT, still, still, still, still, np.full_like(still, pressure_pa), float(ambient_c), start, keep
+        rows, dt, still, still, still, still, np.full_like(still, pressure_pa), float(ambient_c), start, keep
     )
     return peaks, when, course
 

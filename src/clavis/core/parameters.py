@@ -5,6 +5,7 @@ replaces them. ``spread`` is the 90 % half-width of a lognormal as a share of th
 """
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -50,6 +51,43 @@ class ModelParameters(BaseModel):
     plate_mm: float = Field(1.8, gt=0, le=5)
     ring_to_carrier_ratio: float = Field(1.0, gt=0, le=10)
     """multiplier on every ring-to-carrier conductance; what calibration moves"""
+
+
+class Spread(StrEnum):
+    """How a doubtful value is drawn: a lognormal whose 90 % half-width is a share of the value, or a normal cut
+    at its bounds whose 90 % half-width is in the value's own unit."""
+
+    LOGNORMAL = "lognormal"
+    TRUNCATED_NORMAL = "truncated normal"
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """One independent source of doubt: what it multiplies or replaces, and how wide it is."""
+
+    key: str
+    words: str
+    spread: Spread
+    half_width: float
+    low: float = 0.0
+    high: float = float("inf")
+
+
+# What is sampled (model, section 8). Parameter names are multiplied or replaced; the others are named in sampling.
+DOUBTS: tuple[Doubt, ...] = (
+    Doubt("grip", "tyre–road grip", Spread.LOGNORMAL, 0.15),
+    Doubt("friction_front", "pad friction, front", Spread.LOGNORMAL, 0.12),
+    Doubt("friction_rear", "pad friction, rear", Spread.LOGNORMAL, 0.12),
+    Doubt("convection_ratio", "convection", Spread.LOGNORMAL, 0.30),
+    Doubt("airflow_front_ratio", "airflow in front", Spread.LOGNORMAL, 0.20),
+    Doubt("airflow_rear_ratio", "airflow behind", Spread.LOGNORMAL, 0.20),
+    Doubt("ring_emissivity_ratio", "emissivity of the ring", Spread.TRUNCATED_NORMAL, 0.15, 0.05, 0.95),
+    Doubt("ring_to_carrier_ratio", "ring to carrier", Spread.LOGNORMAL, 0.30),
+    Doubt("pad_gap_mm", "pad gap", Spread.LOGNORMAL, 0.30),
+    Doubt("compliance_mm3_per_bar", "give of the line", Spread.LOGNORMAL, 0.30),
+    Doubt("finger_scatter_n", "scatter of the finger", Spread.LOGNORMAL, 0.30),
+    Doubt("wear_ratio", "wear", Spread.LOGNORMAL, 0.50),
+)
 
 
 @dataclass(frozen=True)

@@ -1,18 +1,21 @@
 """A job's answers as plain data with units in the names: what ``clavis evaluate`` prints (docs/formats.md)."""
 
 import math
+from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from clavis import __version__
-from clavis.core.evaluate import SetupResult, WheelResult, evaluate
+from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate
 from clavis.core.fit import Fit
 from clavis.core.headline import setup_sentence
 from clavis.core.heat import NODE_NAMES, Node
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.procedure import fits_of
+from clavis.core.sampling import Certainty, certainty, draws_of
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
 from clavis.core.wear import wear_life
@@ -41,6 +44,23 @@ class BoltAnswer(_Plain):
     maximum_mm: float | None
     length_mm: float | None
     lacks: str
+
+
+class BandAnswer(_Plain):
+    """10, 50 and 90 % of the samples."""
+
+    p10: float
+    p50: float
+    p90: float
+
+
+class SampledAnswer(_Plain):
+    """How sure: bands by figure (unit in the name), the chance of each verdict per margin and of the whole."""
+
+    samples: int
+    bands: dict[str, BandAnswer]
+    margin_chances: dict[str, dict[Verdict, float]]
+    chances: dict[Verdict, float]
 
 
 class FitAnswer(_Plain):
@@ -92,6 +112,7 @@ class WheelAnswer(_Plain):
     pad_wear_mm_per_ride: float
     ring_wear_mm_per_ride: float
     fit: FitAnswer | None
+    sampled: SampledAnswer | None
 
 
 class RideAnswer(_Plain):
@@ -175,7 +196,16 @@ def _by_name(values: dict[Node, float]) -> dict[str, float]:
     return {NODE_NAMES[node]: value for node, value in values.items()}
 
 
-def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters) -> WheelAnswer:
+def _sampled(found: Certainty) -> SampledAnswer:
+    return SampledAnswer(
+        samples=found.samples,
+        bands={name: BandAnswer(p10=b.low, p50=b.middle, p90=b.high) for name, b in found.bands.items()},
+        margin_chances={key: dict(chances) for key, chances in found.margin_chances.items()},
+        chances=dict(found.chances),
+    )
+
+
+def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters, sampled: SampledAnswer | None) -> WheelAnswer:
     f, life = w.forces, wear_life(w, parameters)
     return WheelAnswer(
         parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
@@ -224,10 +254,13 @@ def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters) -> Whee
         pad_wear_mm_per_ride=life.pad_mm_per_ride,
         ring_wear_mm_per_ride=life.ring_mm_per_ride,
         fit=_fit(fit),
+        sampled=sampled,
     )
 
 
-def _setup(setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters) -> SetupAnswer:
+def _setup(
+    setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters, sampled: dict[End, SampledAnswer]
+) -> SetupAnswer:
     load = setup.load
     ride = None
     if load is not None:
@@ -250,15 +283,27 @@ def _setup(setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters
         stop_flat_ms2=flat.decel_ms2 if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,
         stop_steepest_ms2=steep.decel_ms2 if steep else None,
-        wheels={end: _wheel(w, fits.get(end), parameters) for end, w in setup.wheels.items()},
+        wheels={end: _wheel(w, fits.get(end), parameters, sampled.get(end)) for end, w in setup.wheels.items()},
     )
 
 
-def answers_of(file: JobFile) -> dict[str, Any]:
-    """Everything Clavis says of a job file, as JSON-ready data; also the parameters it used."""
+def evaluation_of(file: JobFile) -> Evaluation:
+    return evaluate(file.job, file.catalogue(), file.core_tracks())
+
+
+def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
+    """Everything Clavis says of a job file, as JSON-ready data; also the parameters it used. With ``samples`` the
+    bands and chances of every wheel too."""
     catalogue = file.catalogue()
-    evaluation = evaluate(file.job, catalogue, file.core_tracks())
+    evaluation = evaluation_of(file)
     situation = evaluation.situation
+    sampled: dict[SetupName, dict[End, SampledAnswer]] = {}
+    if samples and situation is not None:
+        draws = draws_of(situation.parameters, file.job.seed, samples)
+        for name, setup in evaluation.setups.items():
+            sampled[name] = {
+                end: _sampled(certainty(file.job, situation, setup, w, draws)) for end, w in setup.wheels.items()
+            }
     bike = situation.bike if situation else None
     answers = Answers(
         format="clavis-answers",
@@ -273,8 +318,46 @@ def answers_of(file: JobFile) -> dict[str, Any]:
         parameters=file.job.parameters,
         seed=file.job.seed,
         setups={
-            name.value: _setup(setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters)
+            name.value: _setup(
+                setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters, sampled.get(name, {})
+            )
             for name, setup in evaluation.setups.items()
         },
     )
     return answers.model_dump(mode="json")
+
+
+TRACE_HEAD = (
+    "setup",
+    "wheel",
+    "time_s",
+    "distance_m",
+    *(f"{NODE_NAMES[node]}_c" for node in Node),
+    "power_w",
+    "speed_ms",
+)
+
+
+def trace_rows(file: JobFile) -> Iterator[tuple[str | float, ...]]:
+    """The course of every wheel for ``--trace``: one row per integration step, in the columns of TRACE_HEAD. Power
+    and speed are those of the step that ends there; the fluid of a cable brake stays empty."""
+    for name, setup in evaluation_of(file).setups.items():
+        for end, w in setup.wheels.items():
+            power = np.concatenate([[0.0], w.steps.power_w])
+            speed = np.concatenate([w.steps.speed_ms[:1], w.steps.speed_ms])
+            for k, time in enumerate(w.heat.time_s):
+                course = [
+                    ""
+                    if node is Node.FLUID and w.heat.fluid_peak_c is None
+                    else round(float(w.heat.course_c[k, node]), 3)
+                    for node in Node
+                ]
+                yield (
+                    name.value,
+                    end.value,
+                    round(float(time), 3),
+                    round(float(w.heat.distance_m[k]), 2),
+                    *course,
+                    round(float(power[k]), 2),
+                    round(float(speed[k]), 4),
+                )

@@ -14,9 +14,11 @@ from clavis.core.headline import Station
 from clavis.core.heat import Node
 from clavis.core.job import Pick, School
 from clavis.core.mounts import End
+from clavis.core.sampling import Band, Certainty, certainty, draws_of
 from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.store import door
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
@@ -223,6 +225,46 @@ def pick(
     except door.ConflictError as error:
         raise HTTPException(409, f"{error}. Reload to see it; nothing was overwritten.") from None
     return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+
+
+SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
+    ("ring_peak_c", "ring", "c", 1.0),
+    ("fluid_peak_c", "fluid", "c", 1.0),
+    ("finger_target_n", "finger at target", "n", 1.0),
+    ("reserve_ratio", "in reserve", "pct", 100.0),
+)
+
+
+@router.get("/jobs/{job_id}/sure/{name}/{end}")
+def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, name: SetupName, end: End) -> Response:
+    """Bands and chances of one wheel: the second update after the sheet itself."""
+    b = bench(request, session, reading, job_id)
+    situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
+    wheel = setup.wheels.get(end) if setup else None
+    if situation is None or setup is None or wheel is None:
+        raise HTTPException(404, "This wheel cannot be judged yet.")
+    key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end)
+    draws = draws_of(situation.parameters, b.job.seed)
+    found: Certainty = b.answers.get(key, lambda: certainty(b.job, situation, setup, wheel, draws))
+    bands = [
+        (words, kind, Band(*(scale * v for v in (band.low, band.middle, band.high))))
+        for figure, words, kind, scale in SURE_FIGURES
+        if (band := found.bands.get(figure))
+    ]
+    doubtful = [
+        f"{m.label} holds in {found.margin_chances[m.key][Verdict.HOLDS]:.0%}"
+        for m in wheel.margins
+        if 0 < found.margin_chances[m.key][Verdict.HOLDS] < 1
+    ]
+    return render(
+        request,
+        reading,
+        "sure.html",
+        end=end,
+        sure=found,
+        bands=bands,
+        margins="; ".join(doubtful) or "no margin wavers",
+    )
 
 
 def choice_of(b: Bench, end: End) -> Choice | None:

@@ -1,0 +1,186 @@
+"""How sure: all doubtful values sampled at once, bands and chances (model, section 8).
+
+Latin hypercube, seeded by the job; one integration for all samples of a wheel. The ride itself (speed plan,
+energy to brake) is not sampled: its doubt is the rider's, and a recorded track has none.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from math import log, sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core import kernels
+from clavis.core.descent import heat_steps
+from clavis.core.evaluate import Demand, SetupResult, Situation, WheelResult, demand_of, drag_force_n, judge
+from clavis.core.heat import Node, node_row, peaks_of
+from clavis.core.job import Job
+from clavis.core.mounts import End
+from clavis.core.parameters import DOUBTS, Doubt, ModelParameters, Spread
+from clavis.core.verdicts import Verdict, worst
+
+Array = NDArray[np.float64]
+
+SAMPLES = 128
+NINETY_PERCENT_Z = 1.6448536269514722
+"""standard normal quantile at 95 %: the half-width of a 90 % interval"""
+BAND = (10.0, 50.0, 90.0)
+
+
+def hypercube(samples: int, columns: int, seed: int) -> Array:
+    """Latin hypercube on the unit cube, shape (samples, columns): each column hits every stratum once."""
+    rng = np.random.default_rng(seed)
+    strata = np.argsort(rng.random((columns, samples)), axis=1).T
+    return np.asarray((strata + rng.random((samples, columns))) / samples, dtype=np.float64)
+
+
+def draw(doubt: Doubt, value: float, unit: Array) -> Array:
+    """Values of one doubtful quantity for uniform draws in (0, 1).
+
+    Lognormal about ``value`` as its median, so that 90 % lie within a factor of 1 + half-width; or normal about
+    it, cut at the bounds by drawing inside them.
+    """
+    from scipy.special import ndtr, ndtri
+
+    if doubt.spread is Spread.LOGNORMAL:
+        sigma = log(1 + doubt.half_width) / NINETY_PERCENT_Z
+        return np.asarray(value * np.exp(sigma * ndtri(unit)), dtype=np.float64)
+    sigma = doubt.half_width / NINETY_PERCENT_Z
+    low, high = (ndtr((edge - value) / sigma) for edge in (doubt.low, doubt.high))
+    return np.asarray(value + sigma * ndtri(low + unit * (high - low)), dtype=np.float64)
+
+
+@dataclass(frozen=True)
+class Draws:
+    """All draws of one evaluation: multipliers and parameter values by the key of their doubt, each (samples,)."""
+
+    by_key: Mapping[str, Array]
+    samples: int
+
+    def parameters(self, base: ModelParameters, k: int) -> ModelParameters:
+        """The job's parameters with sample ``k`` in place."""
+        names = ModelParameters.model_fields.keys() & self.by_key.keys()
+        return base.model_copy(update={name: float(self.by_key[name][k]) for name in names})
+
+
+def draws_of(parameters: ModelParameters, seed: int, samples: int = SAMPLES) -> Draws:
+    cube = hypercube(samples, len(DOUBTS), seed)
+    values = {d.key: draw(d, getattr(parameters, d.key, 1.0), cube[:, k]) for k, d in enumerate(DOUBTS)}
+    return Draws(values, samples)
+
+
+@dataclass(frozen=True)
+class Band:
+    """10, 50 and 90 % of one figure."""
+
+    low: float
+    middle: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Certainty:
+    """What the samples say of one wheel: bands by figure, the chance of each verdict per margin and of the whole.
+
+    A margin that is unknown stays unknown; its chances are those of the samples, all of them unknown.
+    """
+
+    samples: int
+    bands: Mapping[str, Band]
+    margin_chances: Mapping[str, Mapping[Verdict, float]]
+    chances: Mapping[Verdict, float]
+
+    @property
+    def holds_of_ten(self) -> int:
+        """In how many of ten the wheel holds, rounded down so that ten of ten means always."""
+        return int(self.chances[Verdict.HOLDS] * 10 + 1e-9)
+
+    @property
+    def no_fail_of_ten(self) -> int:
+        return int((1 - self.chances[Verdict.FAILS]) * 10 + 1e-9)
+
+
+def _band(values: list[float] | Array) -> Band:
+    low, middle, high = np.percentile(np.asarray(values, dtype=np.float64), BAND)
+    return Band(float(low), float(middle), float(high))
+
+
+def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
+    """Node rows of all samples of one wheel, (samples, columns)."""
+    base = node_row(
+        w.setup.rotor,
+        w.setup.thickness_mm,
+        w.setup.pad,
+        w.setup.material_mm,
+        w.setup.caliper,
+        w.end,
+        situation.bike.wheel_radius_m,
+        situation.wet,
+        situation.parameters,
+    )
+    p, by = situation.parameters, draws.by_key
+    rows = np.tile(base, (draws.samples, 1))
+    rows[:, kernels.CONVECTION] = by["convection_ratio"]
+    rows[:, kernels.AIRFLOW] = by["airflow_front_ratio" if w.end is End.FRONT else "airflow_rear_ratio"]
+    rows[:, kernels.E_RING] = by["ring_emissivity_ratio"]
+    rows[:, kernels.G_RC] = base[kernels.G_RC] / p.ring_to_carrier_ratio * by["ring_to_carrier_ratio"]
+    friction = by[f"friction_{w.end.value}"]
+    for column in (kernels.MU_COLD, kernels.MU_WORK, kernels.MU_SLOPE, kernels.MU_FLOOR):
+        rows[:, column] = base[column] * friction
+    return rows
+
+
+def certainty(job: Job, situation: Situation, setup: SetupResult, w: WheelResult, draws: Draws) -> Certainty:
+    """Bands and chances of one wheel. Raises ValueError where the setup has no ride."""
+    load = setup.load
+    if load is None:
+        raise ValueError("a setup without a ride has nothing to sample")
+    steps = heat_steps(load, situation.sharing, w.end)
+    table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
+    drag = drag_force_n(steps)
+    scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
+    figures: dict[str, list[float]] = {}
+    by_margin: dict[str, list[Verdict]] = {}
+    whole: list[Verdict] = []
+    for k in range(draws.samples):
+        parameters = draws.parameters(situation.parameters, k)
+        hand = replace(situation.hand, scatter_n=parameters.finger_scatter_n * scatter)
+        other = replace(
+            situation, parameters=parameters, hand=hand, grip=situation.grip * float(draws.by_key["grip"][k])
+        )
+        demand: Demand = demand_of(job, other, load)
+        ring = float(table.peak_c[k, Node.RING])
+        fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
+        friction = float(draws.by_key[f"friction_{w.end.value}"][k])
+        judged = judge(
+            job, other, demand, load, w.end, w.setup, drag, ring, fluid, float(table.least_mu_per_n[k]), friction
+        )
+        values = {
+            "ring_peak_c": ring,
+            "finger_target_n": judged.forces.finger_target_n,
+            "finger_lock_n": judged.forces.finger_lock_n,
+            "reserve_ratio": judged.forces.reserve,
+            "usable_n": judged.forces.usable_n,
+            "lever_travel_mm": judged.forces.travel.total_mm,
+        } | ({} if fluid is None else {"fluid_peak_c": fluid})
+        for name, value in values.items():
+            figures.setdefault(name, []).append(value)
+        for m in judged.margins:
+            by_margin.setdefault(m.key, []).append(m.verdict)
+        whole.append(worst(m.verdict for m in judged.margins))
+    return Certainty(
+        draws.samples,
+        {name: _band(values) for name, values in figures.items()},
+        {key: _shares(verdicts) for key, verdicts in by_margin.items()},
+        _shares(whole),
+    )
+
+
+def _shares(verdicts: list[Verdict]) -> dict[Verdict, float]:
+    return {v: verdicts.count(v) / len(verdicts) for v in Verdict}
+
+
+def standard_error(chance: float, samples: int) -> float:
+    """How far a chance itself may be off, from the number of samples: √(p (1 − p)/n) (binomial, textbook)."""
+    return sqrt(chance * (1 - chance) / samples)
