@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from math import sqrt
 from typing import Annotated
 
@@ -182,7 +183,7 @@ class BrakeLoad:
     def power_w(self) -> Array:
         return self.braked_j / self.dt_s
 
-    @property
+    @cached_property
     def steepest(self) -> float:
         """Steepest downhill gradient held over STEEPEST_OVER_M, never below zero."""
         window = max(

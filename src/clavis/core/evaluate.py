@@ -42,7 +42,7 @@ from clavis.core.forces import (
     stop_target,
     wheel_forces,
 )
-from clavis.core.friction import COMPOUNDS, PadState, dry_mu, state_ratio
+from clavis.core.friction import COMPOUNDS, PadState, dry_mu_at, state_ratio
 from clavis.core.heat import (
     SANDWICH_LIMIT_C,
     BoilingPoint,
@@ -536,6 +536,22 @@ class Judged:
     hot_c: float
 
 
+@dataclass(frozen=True)
+class Fixed:
+    """What of a setup no doubt changes: its linkage, the ring's capacity J/K, the ring's share of the heat."""
+
+    link: Linkage
+    capacity_j_k: float
+    ring_share: float
+
+
+def fixed_of(setup: WheelSetup, situation: Situation) -> Fixed:
+    p = situation.parameters
+    ring = ring_figures(setup.rotor, setup.thickness_mm, p)
+    link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, situation.bike.wheel_radius_m, p)
+    return Fixed(link, ring.capacity_j_k, ring_share(ring, setup.pad, setup.caliper))
+
+
 def judge(
     job: Job,
     situation: Situation,
@@ -543,6 +559,7 @@ def judge(
     load: BrakeLoad,
     end: End,
     setup: WheelSetup,
+    fixed: Fixed,
     drag_n: float,
     ring_c: float,
     fluid_c: float | None,
@@ -553,11 +570,9 @@ def judge(
     holds the same ``friction_ratio`` that multiplies the table's friction here."""
     p, bike, wheel = situation.parameters, situation.bike, job.wheel(end)
     row = COMPOUNDS[setup.pad.compound]
-    ring = ring_figures(setup.rotor, setup.thickness_mm, p)
-    gamma = ring_share(ring, setup.pad, setup.caliper)
+    link = fixed.link
     energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
-    hot = ring_c + gamma * energy / ring.capacity_j_k
-    link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, bike.wheel_radius_m, p)
+    hot = ring_c + fixed.ring_share * energy / fixed.capacity_j_k
     state = _state(setup)
     lead = max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0)
     forces = wheel_forces(
@@ -569,7 +584,7 @@ def judge(
         demand.holding_n[end],
         drag_n,
         situation.hand,
-        float(dry_mu(row, hot)),
+        dry_mu_at(row, hot),
         state * friction_ratio,
         row.wet_ratio if situation.wet else 1.0,
         p,
@@ -589,7 +604,7 @@ def judge(
         situation.thresholds,
         demand.unstoppable,
     )
-    return Judged(link, forces, boiling, margins, gamma, hot)
+    return Judged(link, forces, boiling, margins, fixed.ring_share, hot)
 
 
 def wheel_result(
@@ -616,6 +631,7 @@ def wheel_result(
         load,
         end,
         setup,
+        fixed_of(setup, situation),
         drag_force_n(steps),
         heat.peak_c[Node.RING],
         heat.fluid_peak_c,

@@ -7,6 +7,7 @@ from math import exp
 import numpy as np
 from numpy.typing import NDArray
 
+from clavis.core import kernels
 from clavis.core.parts import Compound
 
 GLAZED_RATIO = 0.7
@@ -74,6 +75,13 @@ def dry_mu(row: CompoundRow, ring_c: float | NDArray[np.float64]) -> NDArray[np.
     rise = np.interp(ring, [row.t1_c, row.t2_c], [row.mu_cold, row.mu_work])
     fall = row.mu_work - row.slope_per_100k * (ring - row.fade_c) / 100.0
     return np.where(ring > row.fade_c, np.maximum(fall, row.floor), rise)
+
+
+def dry_mu_at(row: CompoundRow, ring_c: float) -> float:
+    """The same for one temperature, by the compiled curve."""
+    return kernels.friction(
+        ring_c, row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor
+    )
 
 
 def bedding_ratio(row: CompoundRow, energy_kj: float, start_ratio: float = 0.6) -> float:

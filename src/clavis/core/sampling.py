@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from clavis.core import kernels
 from clavis.core.descent import heat_steps
-from clavis.core.evaluate import Demand, SetupResult, Situation, WheelResult, demand_of, drag_force_n, judge
+from clavis.core.evaluate import Demand, SetupResult, Situation, WheelResult, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job
 from clavis.core.mounts import End
@@ -140,6 +140,7 @@ def certainty(job: Job, situation: Situation, setup: SetupResult, w: WheelResult
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
     drag = drag_force_n(steps)
     scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
+    fixed = fixed_of(w.setup, situation)
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}
     whole: list[Verdict] = []
@@ -154,7 +155,7 @@ def certainty(job: Job, situation: Situation, setup: SetupResult, w: WheelResult
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])
         judged = judge(
-            job, other, demand, load, w.end, w.setup, drag, ring, fluid, float(table.least_mu_per_n[k]), friction
+            job, other, demand, load, w.end, w.setup, fixed, drag, ring, fluid, float(table.least_mu_per_n[k]), friction
         )
         values = {
             "ring_peak_c": ring,

@@ -17,6 +17,7 @@ from clavis.core.evaluate import (
     Situation,
     WheelSetup,
     drag_force_n,
+    fixed_of,
     judge,
     setup_of,
 )
@@ -380,7 +381,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
         ring_c = float(table.peak_c[at, Node.RING])
         fluid = None if setup.caliper.fluid is Fluid.NONE else float(table.fluid_peak_c[at])
         least = float(table.least_mu_per_n[at])
-        judged = judge(job, situation, demand, load, end, setup, drag, ring_c, fluid, least)
+        judged = judge(job, situation, demand, load, end, setup, fixed_of(setup, situation), drag, ring_c, fluid, least)
         price = sum(
             part.price
             for part, on_bike in (
