@@ -9,7 +9,6 @@ from clavis.core.job import Axle, Instrument, Pick, Proposal
 from clavis.core.mounts import BoltDirection, End
 from clavis.core.parts import HubInterface
 from clavis.core.procedure import STEPS, work_order
-from clavis.core.trials import runs_needed
 from clavis.core.verdicts import Margin, Verdict, worst
 from clavis.core.wear import wear_life
 from tests.bikes import CATALOGUE, own_job, with_value
@@ -142,14 +141,6 @@ def test_wear_by_hand_and_where_it_cannot_be_told() -> None:
     assert life.pad_rides == pytest.approx(0.7 / life.pad_mm_per_ride)
     assert life.ring_rides == pytest.approx((1.71 - 1.5) / life.ring_mm_per_ride)
     assert life.pad_km == pytest.approx(life.pad_rides * 5.5, rel=1e-6)
-
-
-def test_runs_needed_against_the_textbook() -> None:
-    # Cohen's tables: d = 1.0 needs 17 a group, d = 0.8 26, d = 0.5 64 (two-sided 5 %, power 80 %)
-    assert [runs_needed(d, 1.0) for d in (1.0, 0.8, 0.5)] == [17, 26, 64]
-    assert runs_needed(0.0, 1.0) is None
-    assert runs_needed(0.01, 1.0) is None
-    assert runs_needed(10.0, 1.0) == 4
 
 
 def margin(value: float | None, needed: float = 0.25) -> Margin:

@@ -316,6 +316,21 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
     return out
 
 
+def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Array, Array]:
+    """Time since the stop, s, and the ring's temperature, °C, over an hour standing still after the ride."""
+    rows = row[None, :]
+    _, _, ledger, _, _ = _riding(rows, steps, ambient_c, keep=False)
+    _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
+    return _SOAK_CLOCK, soak[0, :, Node.RING]
+
+
+def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:
+    """Temperatures at the end of a ride that began at ambient, (n, 5), from what each node stores."""
+    caps = rows[:, [kernels.C_CARRIER, kernels.C_RING, kernels.C_PADS, kernels.C_CALIPER, kernels.C_FLUID]]
+    stored: Array = ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
+    return float(ambient_c) + stored
+
+
 @dataclass(frozen=True)
 class PeakTable:
     """Peaks of many setups at once, (n, 5) °C; the fluid's with its soak (n,); least μ over force (n,), 1/N."""
@@ -328,8 +343,7 @@ class PeakTable:
 def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     """The same without courses, for ranking candidates."""
     peaks, _, ledger, least, _ = _riding(rows, steps, ambient_c, keep=False)
-    caps = rows[:, [kernels.C_CARRIER, kernels.C_RING, kernels.C_PADS, kernels.C_CALIPER, kernels.C_FLUID]]
-    end = float(ambient_c) + ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
+    end = _end_of(rows, ledger, ambient_c)
     soak, _, _ = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
     return PeakTable(peaks, np.maximum(peaks[:, Node.FLUID], soak[:, Node.FLUID]), least[:, 0])
 

@@ -6,7 +6,7 @@ from clavis.core import units
 from clavis.core.evaluate import SetupResult
 from clavis.core.headline import Station
 from clavis.core.mounts import End
-from clavis.core.trials import runs_needed
+from clavis.core.trials import blocks_needed
 from clavis.web.context import Bench
 from clavis.web.station import station
 
@@ -25,8 +25,8 @@ def _cool(setup: SetupResult | None, end: End) -> str:
 def context(b: Bench) -> dict[str, Any]:
     """Predictions to hold against the road: stopping distance, drag temperatures, runs needed."""
     fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
-    runs = None
+    blocks = None
     if fitted and proposed and fitted.stop_flat and proposed.stop_flat:
         longest = max(fitted.stop_flat.distance_m, proposed.stop_flat.distance_m)
-        runs = runs_needed(fitted.stop_flat.distance_m - proposed.stop_flat.distance_m, STOP_SPREAD_RATIO * longest)
-    return {"fitted": fitted, "proposed": proposed, "runs": runs, "cool": _cool}
+        blocks = blocks_needed(fitted.stop_flat.distance_m - proposed.stop_flat.distance_m, STOP_SPREAD_RATIO * longest)
+    return {"fitted": fitted, "proposed": proposed, "blocks": blocks, "cool": _cool}
