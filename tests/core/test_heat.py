@@ -1,5 +1,6 @@
 """Heat: closed forms, the ledger, monotone physics, and an independent check on right-hand sides written afresh."""
 
+import re
 from math import exp, pi, sqrt
 
 import numpy as np
@@ -11,6 +12,8 @@ from scipy.integrate import solve_ivp
 from clavis.core import kernels
 from clavis.core.bike import LoadedBike
 from clavis.core.descent import HeatSteps, Section, Sharing, Style, Weather, heat_steps, plan_ride, road_of_sections
+from clavis.core.evaluate import SetupName, evaluate
+from clavis.core.figures import wheel_figures
 from clavis.core.heat import (
     Node,
     boiling_point,
@@ -25,7 +28,7 @@ from clavis.core.heat import (
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Fluid
-from tests.bikes import cable_caliper, caliper, pad, rotor
+from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, rotor
 
 P = ModelParameters()
 BIKE = LoadedBike(110, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
@@ -330,18 +333,26 @@ def test_heat_witnesses() -> None:
     assert [witness_of(c) for c in (250, 300, 380, 430, 520)] == [None, "straw", "brown", "purple", "blue"]
 
 
-def test_the_bound_of_the_working_lies_above_what_is_integrated() -> None:
-    """The ring alone in air at the greatest power is hotter than the ring of the ride, and balances by hand."""
-    from clavis.core.evaluate import SetupName, evaluate
-    from clavis.core.spine import wheel_figures
-    from tests.bikes import CATALOGUE, own_job
-
+def test_the_working_of_the_ring_can_be_recomputed_from_what_is_shown() -> None:
+    """The ledger adds up, one moment balances term by term, and the bound lies above the peak."""
     job = own_job()
     for wheel in evaluate(job, CATALOGUE, {}).setups[SetupName.FITTED].wheels.values():
         figure = wheel_figures(wheel, job.parameters, 15.0)["ring"]
-        bound = float(figure.steps[1].split("=")[-1].split("gives")[-1].split("°C")[0])
-        assert bound > figure.value
-        assert bound < 3000
+        ledger, moment, bound = figure.steps
+        given, air, radiated, stored = (float(x) for x in re.findall(r"(\d+\.\d)", ledger)[:4])
+        assert given == pytest.approx(air + radiated + stored, abs=0.2)
+        terms = re.search(r"γQ (\S+) − air (\S+) − radiation (\S+) − carrier (\S+) − pads (\S+) = (\S+) W", moment)
+        assert terms is not None
+        into, *out, left = (float(x) for x in terms.groups())
+        assert left == pytest.approx(into - sum(out), abs=0.3)
+        capacity = next(g.value for g in figure.given if g.symbol == "m_R c_R")
+        per_second = float(moment.rsplit(":", 1)[1].split("K/s")[0])
+        assert per_second == pytest.approx(left / capacity, abs=0.02)
+        k = int(wheel.steps.power_w.argmax())
+        seen = (wheel.heat.course_c[k + 1, Node.RING] - wheel.heat.course_c[k, Node.RING]) / wheel.steps.dt_s[k]
+        assert per_second == pytest.approx(seen, abs=0.05 * abs(seen) + 0.05)
+        above = float(re.findall(r"(\d+) °C", bound)[-1])
+        assert figure.value < above < 3000
 
 
 @given(st.floats(-50, 900), st.floats(0.5, 25), st.floats(70000, 105000))

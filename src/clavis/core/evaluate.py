@@ -10,8 +10,10 @@ from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from clavis.core import bike as bikes
+from clavis.core import kernels
 from clavis.core.bike import LoadedBike, PlacedMass, ground_limits
 from clavis.core.descent import (
     BrakeLoad,
@@ -338,6 +340,12 @@ class WheelResult:
     margins: tuple[Margin, ...]
     ring_share: float
     hot_c: float
+    nodes: NDArray[np.float64]
+    """the row that was integrated, in the order of ``kernels.COLUMNS``"""
+
+    def node(self, name: str) -> float:
+        """One figure of the row by its column's name."""
+        return float(self.nodes[kernels.COLUMNS.index(name)])
 
     @property
     def verdict(self) -> Verdict:
@@ -637,7 +645,7 @@ def wheel_result(
         heat.fluid_peak_c,
         heat.least_mu_per_n,
     )
-    return WheelResult(end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c)
+    return WheelResult(end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c, nodes)
 
 
 def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:

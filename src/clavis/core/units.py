@@ -82,6 +82,7 @@ KINDS: dict[str, Kind] = {
     "m2": _same(Unit("m²", decimals=3)),
     "deg": _same(Unit("°", decimals=1)),
     "jpk": _same(Unit("J/K", decimals=1)),
+    "wpk": _same(Unit("W/K", decimals=3)),
     "ms2": _same(Unit("m/s²", decimals=2)),
     "price": _same(Unit("", decimals=2)),
     "ratio": _same(Unit("", decimals=2)),

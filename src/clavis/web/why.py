@@ -5,9 +5,9 @@ from starlette.responses import Response
 
 from clavis.core.bike import standing_figures
 from clavis.core.evaluate import SetupName
+from clavis.core.figures import wheel_figures
 from clavis.core.mounts import End
 from clavis.core.procedure import fits_of
-from clavis.core.spine import wheel_figures
 from clavis.core.words import END_WORDS
 from clavis.web.context import ReaderDep, SessionDep, bench, render
 
