@@ -8,13 +8,14 @@ from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
 from numpy.typing import NDArray
 from starlette.responses import Response
 
-from clavis.core.descent import BrakeLoad, Section, steady_power_w, wheel_energy_j, worst_speed_ms
-from clavis.core.errors import ClavisError, ProfileError
+from clavis.core.descent import BrakeLoad, Section, wheel_energy_j
+from clavis.core.errors import ClavisError, ProfileError, QuantityError
 from clavis.core.evaluate import load_of_ride
 from clavis.core.headline import Station
 from clavis.core.job import Ride, SpeedFrom
 from clavis.core.mounts import End
 from clavis.core.units import KMH_PER_MS
+from clavis.core.worst import WorstSpeeds, worst_speeds
 from clavis.store import door
 from clavis.store.tracks import read_gpx
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench
@@ -58,6 +59,22 @@ def chart_of(load: BrakeLoad, b: Bench) -> str:
     )
 
 
+def _worst(b: Bench) -> tuple[WorstSpeeds | None, float]:
+    """Worst steady speeds of the fitted front wheel on the ride's mean slope over its whole drop; that slope in
+    per cent. None where the ride is no descent or the wheel is not known."""
+    fitted, situation = b.evaluation.fitted, b.evaluation.situation
+    wheel = fitted.wheels.get(End.FRONT) if fitted else None
+    if fitted is None or situation is None or wheel is None or fitted.load is None or fitted.demand is None:
+        return None, 0.0
+    load, top_kmh = fitted.load, fitted.demand.top_speed.value * KMH_PER_MS
+    gradient = load.drop_m / max(float(load.distance_m[-1]), 1.0)
+    try:
+        found = worst_speeds(wheel, situation, gradient, load.drop_m, float(load.elevation_m.mean()), top_kmh)
+    except QuantityError:
+        return None, gradient * 100
+    return found, gradient * 100
+
+
 @station(Station.RIDE)
 def context(b: Bench) -> dict[str, Any]:
     """The decisive ride as a load, its chart and head figures."""
@@ -71,11 +88,7 @@ def context(b: Bench) -> dict[str, Any]:
             problem = str(error)
     figures = {}
     if load and situation:
-        rho = float(situation.weather.density_kg_m3(load.elevation_m).mean())
-        worst = worst_speed_ms(situation.bike, load.steepest, rho)
         figures = {
-            "worst_kmh": None if worst is None else worst * KMH_PER_MS,
-            "worst_w": None if worst is None else steady_power_w(situation.bike, load.steepest, worst, rho),
             "mean_w": load.braked_kj * 1000 / max(float(load.time_s[-1]), 1e-9),
             "braked_kj": load.braked_kj,
             "drop_m": load.drop_m,
@@ -91,6 +104,7 @@ def context(b: Bench) -> dict[str, Any]:
         "figures": figures,
         "chart": chart_of(load, b) if load else "",
         "sections": enumerate(ride.sections) if ride else (),
+        "worst": _worst(b),
     }
 
 
