@@ -53,6 +53,18 @@ def test_a_thousand_heat_distinct_setups_on_two_wheels(benchmark, hour_job) -> N
     benchmark(lambda: [peaks_of(rows, steps, 20.0) for rows, steps in sides])
 
 
+@pytest.mark.parametrize(("setups", "hours"), [(250, 1), (500, 1), (1000, 1), (250, 2), (250, 4)])
+def test_cost_grows_evenly(benchmark, hour_job, setups: int, hours: int) -> None:
+    """Time over setups and over duration: each doubling doubles it."""
+    situation = situation_of(hour_job)
+    road = road_of_sections(HOUR * hours, 2500 * hours)
+    steps = heat_steps(
+        plan_ride(road, situation.bike, Weather(20), Style.DRAG, hour_job.parameters), Sharing(), End.FRONT
+    )
+    one = node_row(rotor(), 1.7, pad(), 2, caliper(), End.FRONT, 0.34, False, hour_job.parameters)
+    benchmark(peaks_of, np.tile(one, (setups, 1)), steps, 20.0)
+
+
 def test_all_candidates_of_a_wheel(benchmark, hour_job) -> None:
     """Aim: thousands ranked in under 3 s."""
     evaluation = evaluate(hour_job, CATALOGUE, {})

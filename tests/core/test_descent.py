@@ -13,6 +13,7 @@ from clavis.core.descent import (
     Style,
     Track,
     Weather,
+    front_shares,
     heat_steps,
     load_of_recording,
     plan_ride,
@@ -232,3 +233,21 @@ def test_times_that_cannot_be_used() -> None:
         load_of_recording(Track(t.distance_m * 20, t.elevation_m, t.time_s), BIKE, AIR)
     with pytest.raises(ProfileError, match="no sections"):
         road_of_sections((), 400)
+
+
+def test_sharing_by_axle_load_by_hand() -> None:
+    """On a steady drag: N_f/(m g cosθ) = (m g cosθ l_r + F_b h)/(L m g cosθ)."""
+    load = plan(section(length_m=2000, gradient_pct=10))
+    k = len(load.dt_s) // 2
+    force = load.braked_j[k] / load.ds_m[k]
+    weight = 110 * 9.80665 * 0.995037
+    by_hand = (weight * 0.45 + force * 1.08) / 1.06 / weight
+    share = front_shares(load, Sharing(0.55, by_axle_of=BIKE))
+    assert share[k] == pytest.approx(by_hand, rel=1e-4)
+    front, _ = wheel_energy_j(load, Sharing(by_axle_of=BIKE), End.FRONT)
+    rear, _ = wheel_energy_j(load, Sharing(by_axle_of=BIKE), End.REAR)
+    assert front.sum() + rear.sum() == pytest.approx(load.braked_j.sum())
+    # a hard stop puts more of it in front than a drag does
+    hard = plan(section(corner_kmh=6))
+    shares = front_shares(hard, Sharing(by_axle_of=BIKE))
+    assert shares[int(hard.power_w.argmax())] > shares[10] + 0.1

@@ -175,3 +175,19 @@ def test_margins_in_words() -> None:
     assert margin(0.31).words("force in reserve") == "+31\u202f% force in reserve"
     assert Margin("k", "ring below fade", -12.4, "k", 30, -0.1).words() == "−12\u00a0K ring below fade"
     assert Margin("k", "l", None, "k", 30, None, "age not known").words() == "age not known"
+
+
+def test_contradicting_parts_leave_their_wheel_out_with_the_reason() -> None:
+    """A pad of 14 mm on a track of 13: the front is not judged, the rear is."""
+    fitted = evaluate(with_value(own_job(), "front.rotor_id", "t-light-180"), CATALOGUE, {}).setups["fitted"]
+    assert set(fitted.wheels) == {End.REAR}
+    assert any("pad height: 14 mm is not possible" in lack.words for lack in fitted.lacks)
+    assert fitted.verdict is Verdict.UNKNOWN
+
+
+def test_wet_grit_wears_pads_three_times_as_fast() -> None:
+    job = own_job()
+    wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    dry, wet = (wear_life(wheel, job.parameters, w) for w in (False, True))
+    assert wet.pad_mm_per_ride == pytest.approx(3 * dry.pad_mm_per_ride)
+    assert wet.ring_mm_per_ride == dry.ring_mm_per_ride

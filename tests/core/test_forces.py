@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from clavis.core.bike import LoadedBike, ground_limits
+from clavis.core.errors import QuantityError
 from clavis.core.forces import (
     Feel,
     Limiter,
@@ -180,3 +181,12 @@ def test_holding_still_is_shared_by_axle_load() -> None:
     held = holding_force_n(BIKE, 0.15)
     assert sum(held.values()) == pytest.approx(100 * G * 0.15 / (1 + 0.15**2) ** 0.5)
     assert held[End.FRONT] / sum(held.values()) > 0.42 / 1.08  # the slope puts load on the front wheel
+
+
+def test_parts_that_cannot_be_computed_together_are_refused_by_name() -> None:
+    with pytest.raises(
+        QuantityError, match="pad height: 16 mm is not possible; allowed is at most the track of 14.5 mm"
+    ):
+        link(p=pad(height_mm=16))
+    with pytest.raises(QuantityError, match="track height"):
+        link(rotor(diameter_mm=120, track_mm=30.0), p=pad(height_mm=30))

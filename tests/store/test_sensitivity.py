@@ -82,6 +82,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("rider.style", "pulse", {}, (HEAT, HOT, RIDE, WORDS, STOPS)),
     ("rider.front_share_pct", 68.0, {FF + "peak_c.ring": 1, FR + "peak_c.ring": -1, PF + "friction_energy_kj": 1},
      (HEAT, HOT, WORDS, STOPS)),
+    ("rider.share_by", "axle_load", {}, (HEAT, HOT, WORDS, STOPS)),
     ("rider.name", "Somebody else", {}, ()),
     # bike
     ("bike.kind", "city", {}, (MASS, HEAT, HOT, RIDE, NEEDED, GROUND, STOPS, WORDS)),

@@ -352,9 +352,11 @@ def load_of_recording(track: Track, bike: LoadedBike, weather: Weather, smoothin
 
 @dataclass(frozen=True)
 class Sharing:
-    """Who brakes: a third brake first, then front and rear by the rider's share, regeneration from its wheel."""
+    """Who brakes: a third brake first, then front and rear by the rider's share or, with ``by_axle_of``, by the axle
+    loads of that bike while it brakes; regeneration from its wheel."""
 
     front_share: float = 0.55
+    by_axle_of: LoadedBike | None = None
     third_share: float = 0.0
     regen_end: End | None = None
     regen_share: float = 0.0
@@ -390,9 +392,22 @@ class HeatSteps:
         return float((self.power_w * self.dt_s).sum()) / 1000
 
 
+def front_shares(load: BrakeLoad, sharing: Sharing) -> Array:
+    """The front's share of the braking per stretch (n,): the rider's own, or N_f/(m g cosθ) at the brake force of
+    the stretch, never beyond all of it."""
+    bike = sharing.by_axle_of
+    if bike is None:
+        return np.full_like(load.braked_j, sharing.front_share)
+    force = np.divide(load.braked_j, load.ds_m, out=np.zeros_like(load.braked_j), where=load.ds_m > 1e-6)
+    weight = bike.mass_kg * GRAVITY_MS2 * np.cos(np.arctan(load.gradient))
+    front = (weight * bike.rear_to_cg_m + force * bike.cg_height_m) / bike.wheelbase_m
+    return np.clip(front / weight, 0.0, 1.0)
+
+
 def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, Array]:
     """Energy at the friction brake of one wheel per stretch (n,), and what regeneration took, J."""
-    share = sharing.front_share if end is End.FRONT else 1 - sharing.front_share
+    front = front_shares(load, sharing)
+    share = front if end is End.FRONT else 1 - front
     energy = load.braked_j * (1 - sharing.third_share) * share
     if sharing.regen_end is not end:
         return energy, np.zeros_like(energy)

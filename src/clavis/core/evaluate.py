@@ -29,7 +29,7 @@ from clavis.core.descent import (
     road_of_sections,
     road_of_track,
 )
-from clavis.core.errors import ClavisError
+from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.forces import (
     TRAVEL_TIGHT_RATIO,
     Hand,
@@ -40,6 +40,7 @@ from clavis.core.forces import (
     hand_of,
     holding_force_n,
     linkage,
+    pad_height_mm,
     reached_stop,
     stop_target,
     wheel_forces,
@@ -56,7 +57,7 @@ from clavis.core.heat import (
     ring_figures,
     ring_share,
 )
-from clavis.core.job import HandSize, Instrument, Job, Pick, Ride, Skill, SpeedFrom, Wheel
+from clavis.core.job import HandSize, Instrument, Job, Pick, Ride, ShareBy, Skill, SpeedFrom, Wheel
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Caliper, Catalogue, Construction, Lever, Pad, Rotor
@@ -186,6 +187,7 @@ def situation_of(job: Job) -> Situation | list[Lack]:
     share = job.rider.front_share_pct
     sharing = Sharing(
         front_share=RIDE_FRONT_SHARE if share is None else share / 100,
+        by_axle_of=bike if job.rider.share_by is ShareBy.AXLE_LOAD else None,
         third_share=(job.bike.third_brake_share_pct or 0.0) / 100,
         regen_end=job.bike.regen_end,
         regen_share=(job.bike.regen_share_pct or 0.0) / 100,
@@ -694,6 +696,15 @@ def planned_load(
     return load_of_ride(ride, tracks, situation, brake)
 
 
+def _contradiction(setup: WheelSetup) -> str:
+    """Why these parts cannot be computed together, in words; empty where they can."""
+    try:
+        pad_height_mm(setup.rotor, setup.pad)
+    except QuantityError as error:
+        return str(error)
+    return ""
+
+
 def evaluate_setup(
     job: Job, name: SetupName, situation: Situation, catalogue: Catalogue, tracks: Mapping[str, Track]
 ) -> SetupResult:
@@ -708,6 +719,11 @@ def evaluate_setup(
             lacks += found
     unsafe = tuple(f"{end.value}: {s.worn_out}" for end, s in setups.items() if state_ratio(s.pad_state) is None)
     setups = {end: s for end, s in setups.items() if state_ratio(s.pad_state) is not None}
+    for end, odd in [(end, _contradiction(s)) for end, s in setups.items()]:
+        if odd:
+            station = "choose" if name is SetupName.PROPOSED else "measure"
+            lacks.append(Lack(station, f"{end.value}.pad_id", f"{end.value}: {odd}"))
+            del setups[end]
     price, mass = (
         _new_parts(job, setups),
         sum(s.rotor.mass_g + s.caliper.mass_g + s.lever.mass_g + s.pad.mass_g for s in setups.values()),

@@ -6,6 +6,7 @@ from math import cos, sin
 
 from clavis.core.bike import GroundLimits, LoadedBike, axle_loads_n, limit_alone_n, slope_angle
 from clavis.core.descent import ROTATING_MASS_RATIO
+from clavis.core.errors import QuantityError
 from clavis.core.friction import COMPOUNDS, CompoundRow
 from clavis.core.mounts import End
 from clavis.core.parameters import GRAVITY_MS2, ModelParameters
@@ -70,8 +71,15 @@ class Linkage:
     gain_per_mu: float
 
 
+PAD_OVER_TRACK_MM = 0.5
+"""a pad may be this much higher than the track before it rides the arms"""
+
+
 def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
-    """Height of contact: the pad's own, as far as the track goes."""
+    """Height of contact: the pad's own, as far as the track goes. Raises QuantityError for a pad that is higher than
+    the track."""
+    if pad.height_mm > rotor.track_mm + PAD_OVER_TRACK_MM:
+        raise QuantityError("pad height", f"{pad.height_mm:g} mm", f"at most the track of {rotor.track_mm:g} mm")
     return min(pad.height_mm, rotor.track_mm)
 
 

@@ -29,6 +29,13 @@ class HandSize(StrEnum):
     SMALL = "small"
 
 
+class ShareBy(StrEnum):
+    """What parts the braking between the wheels while riding."""
+
+    RIDER = "rider"
+    AXLE_LOAD = "axle_load"
+
+
 class Use(StrEnum):
     CITY = "city"
     TOURING = "touring"
@@ -107,6 +114,7 @@ class Rider(_Record):
     hands: HandSize = HandSize.USUAL
     skill: Skill = Skill.PRACTISED
     style: Style = Style.DRAG
+    share_by: ShareBy = ShareBy.RIDER
     front_share_pct: float | None = _within(0, 100, description="of the braking, riding")
 
 

@@ -22,15 +22,13 @@ from clavis.core.evaluate import (
     setup_of,
 )
 from clavis.core.fit import bolt_stacks
-from clavis.core.forces import Feel, WheelForces
+from clavis.core.forces import PAD_OVER_TRACK_MM, Feel, WheelForces
 from clavis.core.friction import COMPOUNDS, state_ratio
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job, Pick, School, Wheel
 from clavis.core.mounts import End, MountTelling, native_size_mm, solve_chain, tell_mount
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
 from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
-
-PAD_OVER_TRACK_MM = 0.5
 
 
 @dataclass(frozen=True)

@@ -205,8 +205,10 @@ def _sampled(found: Certainty) -> SampledAnswer:
     )
 
 
-def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters, sampled: SampledAnswer | None) -> WheelAnswer:
-    f, life = w.forces, wear_life(w, parameters)
+def _wheel(
+    w: WheelResult, fit: Fit | None, parameters: ModelParameters, wet: bool, sampled: SampledAnswer | None
+) -> WheelAnswer:
+    f, life = w.forces, wear_life(w, parameters, wet)
     return WheelAnswer(
         parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
         verdict=w.verdict,
@@ -259,7 +261,7 @@ def _wheel(w: WheelResult, fit: Fit | None, parameters: ModelParameters, sampled
 
 
 def _setup(
-    setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters, sampled: dict[End, SampledAnswer]
+    setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters, wet: bool, sampled: dict[End, SampledAnswer]
 ) -> SetupAnswer:
     load = setup.load
     ride = None
@@ -283,7 +285,7 @@ def _setup(
         stop_flat_ms2=flat.decel_ms2 if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,
         stop_steepest_ms2=steep.decel_ms2 if steep else None,
-        wheels={end: _wheel(w, fits.get(end), parameters, sampled.get(end)) for end, w in setup.wheels.items()},
+        wheels={end: _wheel(w, fits.get(end), parameters, wet, sampled.get(end)) for end, w in setup.wheels.items()},
     )
 
 
@@ -305,6 +307,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
                 end: _sampled(certainty(file.job, situation, setup, w, draws)) for end, w in setup.wheels.items()
             }
     bike = situation.bike if situation else None
+    wet = situation.wet if situation else False
     answers = Answers(
         format="clavis-answers",
         version=1,
@@ -319,7 +322,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         seed=file.job.seed,
         setups={
             name.value: _setup(
-                setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters, sampled.get(name, {})
+                setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters, wet, sampled.get(name, {})
             )
             for name, setup in evaluation.setups.items()
         },

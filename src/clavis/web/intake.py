@@ -21,6 +21,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "rider.fingers",
             "rider.skill",
             "rider.style",
+            "rider.share_by",
             "rider.front_share_pct",
         ),
     ),

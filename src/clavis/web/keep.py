@@ -13,7 +13,7 @@ def context(b: Bench) -> dict[str, Any]:
     """Wear on this ride for what is fitted and what is proposed."""
     situation = b.evaluation.situation
     lives = {
-        name: {end: wear_life(w, situation.parameters) for end, w in setup.wheels.items()}
+        name: {end: wear_life(w, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
         for name, setup in b.evaluation.setups.items()
         if situation
     }
