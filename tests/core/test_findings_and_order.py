@@ -3,6 +3,7 @@
 import pytest
 
 from clavis.core.evaluate import evaluate
+from clavis.core.figures import wheel_figures
 from clavis.core.findings import FINDINGS, FindingKind, findings_of
 from clavis.core.friction import PadState
 from clavis.core.job import Axle, Instrument, Pick, Proposal
@@ -125,6 +126,8 @@ def test_bedding_in_reaches_its_temperature_without_fading() -> None:
     assert front.wanted_c == 300  # sintered
     assert front.reaches
     assert front.ring_c < 0.95 * 450 + 1e-6
+    finger = evaluate(own_job(), CATALOGUE, {}).setups["proposed"].wheels[End.FRONT].forces.finger_target_n
+    assert front.first_finger_n == pytest.approx(finger / 0.6)  # before any bedding friction is 0.6 of its own
     rear = next(w.bedding for w in order_of(own_job()).wheels if w.work.end is End.REAR)
     assert rear is not None
     assert rear.wanted_c == 180  # semi-metallic, kept, on a new rotor
@@ -191,3 +194,19 @@ def test_wet_grit_wears_pads_three_times_as_fast() -> None:
     dry, wet = (wear_life(wheel, job.parameters, w) for w in (False, True))
     assert wet.pad_mm_per_ride == pytest.approx(3 * dry.pad_mm_per_ride)
     assert wet.ring_mm_per_ride == dry.ring_mm_per_ride
+
+
+def test_a_spongy_lever_explains_its_travel_until_the_line_is_opened() -> None:
+    job = with_value(own_job(), "front.lever_feel", "spongy")
+    fitted = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    assert fitted.forces.travel.air_mm > 10
+    opened = job.model_copy(update={"proposal": Proposal(front=Pick(caliper_id="u-four-1718", pad_id="u-k4-semi"))})
+    assert evaluate(opened, CATALOGUE, {}).setups["proposed"].wheels[End.FRONT].forces.travel.air_mm == 0
+
+
+def test_pulse_braking_marks_the_fluids_figure_optimistic() -> None:
+    for style, marked in (("drag", False), ("pulse", True)):
+        job = with_value(own_job(), "rider.style", style)
+        wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+        figure = wheel_figures(wheel, job.parameters, 15.0)["fluid"]
+        assert ("optimistic" in figure.uncertainty) is marked

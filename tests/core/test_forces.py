@@ -76,6 +76,13 @@ def test_lever_travel_by_hand() -> None:
     assert lever_travel(link(c=caliper(bores_mm=[17, 18])), 50, P).total_mm > travel.total_mm
 
 
+def test_air_in_the_line_by_hand() -> None:
+    # 300 mm³ at rest; at 34.377 bar 300·34.377/(1.01325 + 34.377) = 291.41 mm³ are pressed together: 6·291.41/78.540
+    spongy = lever_travel(link(), 50, P, 300.0)
+    assert spongy.air_mm == pytest.approx(22.262, rel=1e-3)
+    assert spongy.total_mm == pytest.approx(lever_travel(link(), 50, P).total_mm + 22.262, rel=1e-3)
+
+
 def test_the_target_stop_by_hand() -> None:
     # dry: limit 5.884 m/s², so the target is 0.9 · 5.884 = 5.2956; F_b = 529.56 N
     target = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "flat", None)

@@ -41,17 +41,17 @@ WORDS = (
     + ANY
     + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)))"
 )
-STOPS = r"setups\.\w+\.stop_\w+"
+STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+)"
 HEAT = ANY + (
     r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|friction_energy_kj|regeneration_kj|"
-    r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|ring_wear_mm_per_ride|finger_drag_n|"
+    r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|ring_wear_mm_per_ride|pad_life_rides|ring_life_rides|finger_drag_n|"
     r"margins\.(fade|ring|boil)\.value)"
 )
 HOT = ANY + r"(mu_hot|available_hot_n|reserve_ratio|margins\.reserve\.value)"
-RIDE = r"setups\.\w+\.ride\..*"
+RIDE = r"setups\.\w+\.(ride\..*|wheels\.\w+\.ride_km)"
 NEEDED = (
     ANY
-    + r"(needed_n|finger_target_n|clamp_target_n|pressure_target_bar|torque_target_nm|lever_travel_mm|margins\.travel\.value)"
+    + r"(needed_n|finger_target_n|clamp_target_n|pressure_target_bar|torque_target_nm|lever_travel_mm|lever_travel_air_mm|margins\.travel\.value)"
 )
 GROUND = ANY + r"(usable_n|finger_lock_n|finger_lock_while_front_brakes_n)"
 GAIN = ANY + r"(gain_road_n_per_finger_n)"
@@ -131,6 +131,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("front.thread_material", "steel", {FF + "fit.bolts.upper.minimum_mm": -1}, only("front", FIT)),
     ("front.lever_id", "u-blade-a", {FF + "gain_road_n_per_finger_n": -1, FF + "finger_target_n": 1, PF + "finger_target_n": 1},
      (*only("front", HEAT, HOT, NEEDED, GROUND, GAIN, ANY + r"(parts\.lever|mu_\w+)"), STOPS, WORDS, r"setups\.\w+\.mass_g", RIDE, HEAT)),
+    ("front.lever_feel", "spongy", {FF + "lever_travel_mm": 1, PF + "lever_travel_air_mm": 1, FF + "margins.travel.value": -1},
+     (*only("front", ANY + r"(lever_travel_mm|lever_travel_air_mm|margins\.travel\.value)", WORDS), WORDS)),
     ("front.adapter_id", None, {}, ()),
     ("rear.rotor_id", "q-disc-140", {FR + "peak_c.ring": 1, FR + "finger_target_n": 1},
      setup("fitted", *only("rear", HEAT, HOT, NEEDED, GROUND, GAIN, FIT, ANY + r"(parts\.rotor|margins\.rotor_limit\.value)"), STOPS, WORDS, r"setups\.\w+\.mass_g", RIDE, HEAT)),

@@ -57,7 +57,7 @@ from clavis.core.heat import (
     ring_figures,
     ring_share,
 )
-from clavis.core.job import HandSize, Instrument, Job, Pick, Ride, ShareBy, Skill, SpeedFrom, Wheel
+from clavis.core.job import HandSize, Instrument, Job, LeverFeel, Pick, Ride, ShareBy, Skill, SpeedFrom, Wheel
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Caliper, Catalogue, Construction, Lever, Pad, Rotor
@@ -240,6 +240,8 @@ class WheelSetup:
     material_mm: float
     pad_state: PadState
     unmeasured: tuple[str, ...] = ()
+    air_mm3: float = 0.0
+    """air in the line at rest"""
     worn_out: str = ""
     """why the ring or the pads may not be ridden, in words; empty where nothing says so"""
 
@@ -264,6 +266,8 @@ def _ring_condition(wheel: Wheel, rotor: Rotor) -> tuple[list[str], str]:
     return [], ""
 
 
+SPONGY_AIR_MM3 = 300.0
+"""air at rest in a line whose lever feels spongy (judged): about a third of a cubic centimetre"""
 PAD_REPLACE_MM = 1.0
 PAD_PLAN_MM = 1.5
 
@@ -298,6 +302,7 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
     ):
         return lacks
     keeps_rotor, keeps_pad = rotor.id == wheel.rotor_id, pad.id == wheel.pad_id
+    keeps_line = caliper.id == wheel.caliper_id and lever.id == wheel.lever_id
     unmeasured: list[str] = []
     worn: list[str] = []
     if keeps_rotor:
@@ -324,6 +329,7 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
         wheel.pad_material_mm if keeps_pad and wheel.pad_material_mm is not None else pad.material_mm,
         wheel.pad_state if keeps_pad else PadState.NEW,
         tuple(unmeasured),
+        SPONGY_AIR_MM3 if keeps_line and wheel.lever_feel is LeverFeel.SPONGY else 0.0,
         "; ".join(worn),
     )
 
@@ -342,6 +348,7 @@ class WheelResult:
     margins: tuple[Margin, ...]
     ring_share: float
     hot_c: float
+    style: Style
     nodes: NDArray[np.float64]
     """the row that was integrated, in the order of ``kernels.COLUMNS``"""
 
@@ -599,6 +606,7 @@ def judge(
         row.wet_ratio if situation.wet else 1.0,
         p,
         lead,
+        setup.air_mm3,
     )
     fade = situation.hand.greatest_n * link.gain_per_mu * state * least_mu_per_n - 1
     boiling = boiling_of(wheel, setup.caliper, keeps_fluid(job, end, setup), float(load.elevation_m[-1]))
@@ -647,7 +655,9 @@ def wheel_result(
         heat.fluid_peak_c,
         heat.least_mu_per_n,
     )
-    return WheelResult(end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c, nodes)
+    return WheelResult(
+        end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c, situation.style, nodes
+    )
 
 
 def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:

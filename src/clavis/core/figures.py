@@ -4,6 +4,7 @@ is integrated, what makes it checkable by hand."""
 from math import hypot, sqrt
 
 from clavis.core import kernels
+from clavis.core.descent import Style
 from clavis.core.evaluate import WheelResult
 from clavis.core.forces import TRAVEL_TIGHT_RATIO
 from clavis.core.friction import COMPOUNDS
@@ -22,6 +23,7 @@ def _p(p: ModelParameters, name: str, symbol: str, meaning: str, unit: str, deci
 
 _FORCE_SOURCE = "lever and hydrostatic balance, textbook"
 _FRICTION_DOUBT = "± 12 % on friction"
+PULSE_DOUBT = "; optimistic: in pulse braking the pads' face is hotter than their mean, and more reaches the fluid"
 _HEAT_DOUBT = "convection ± 30 %, airflow ± 20 %: typically ± 12 % of the rise"
 
 
@@ -113,10 +115,13 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             "travel",
             f.travel.total_mm,
             "mm",
-            "x = pad gaps × arm ratio × i" if cable else "x = i (A_side · 2 · gap + compliance · p) / A_mc",
+            "x = pad gaps × arm ratio × i" if cable else "x = i (A_side · 2 · gap + c p + V_0 p/(p_0 + p)) / A_mc",
             (
                 Given("x_gap", "closing the pads", f.travel.gap_mm, "mm", "pad gap 0.25 mm each, ± 30 %"),
-                Given("x_soft", "hose, caliper and pads giving", f.travel.compliance_mm, "mm", "4 mm³ per bar, ± 30 %"),
+                Given("x_soft", "hose, caliper, pads giving", f.travel.compliance_mm, "mm", "4 mm³/bar, ± 30 %"),
+                Given(
+                    "x_air", "air in a spongy line pressed together", f.travel.air_mm, "mm", "gas law, judged volume"
+                ),
                 Given("to bar", "travel there is", f.travel.limit_mm, "mm", f"tight above {TRAVEL_TIGHT_RATIO:.0%}"),
             ),
             "volume balance",
@@ -366,7 +371,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
                     ),
                 ),
                 "five-node balance",
-                _HEAT_DOUBT,
+                _HEAT_DOUBT + (PULSE_DOUBT if w.style is Style.PULSE else ""),
             )
         )
         figures.append(

@@ -156,6 +156,7 @@ class LeverTravel:
     gap_mm: float
     compliance_mm: float
     limit_mm: float
+    air_mm: float = 0.0
 
     @property
     def share(self) -> float:
@@ -167,9 +168,13 @@ CABLE_HOUSING_LOSS_RATIO = 0.10
 """arm pull lost to old housing, per metre (model, section 2)"""
 
 
-def lever_travel(link: Linkage, finger_n: float, p: ModelParameters) -> LeverTravel:
-    """i_lever (A_side · 2 · gap + compliance · p)/A_mc for a hydraulic brake; for a cable one the arm's pull from
-    the pad gaps over the cable's ratio, plus a tenth for a metre of housing."""
+AIR_PRESSURE_BAR = 1.01325
+
+
+def lever_travel(link: Linkage, finger_n: float, p: ModelParameters, air_mm3: float = 0.0) -> LeverTravel:
+    """i_lever (A_side · 2 · gap + compliance · p + V_0 p/(p_0 + p))/A_mc for a hydraulic brake, V_0 the air in the
+    line at rest (gas law); for a cable one the arm's pull from the pad gaps over the cable's ratio, plus a tenth
+    for a metre of housing."""
     area = link.lever.master_area_mm2
     if area is None:
         pull = 2 * p.pad_gap_mm * (link.caliper.arm_ratio or 0.0)
@@ -180,8 +185,10 @@ def lever_travel(link: Linkage, finger_n: float, p: ModelParameters) -> LeverTra
             p.lever_to_bar_mm,
         )
     gap = link.lever.ratio * link.caliper.piston_area_mm2 * 2 * p.pad_gap_mm / area
-    soft = link.lever.ratio * p.compliance_mm3_per_bar * pressure_bar(link, finger_n, p) / area
-    return LeverTravel(gap + soft, gap, soft, p.lever_to_bar_mm)
+    bar = pressure_bar(link, finger_n, p)
+    soft = link.lever.ratio * p.compliance_mm3_per_bar * bar / area
+    air = link.lever.ratio * air_mm3 * bar / (AIR_PRESSURE_BAR + bar) / area
+    return LeverTravel(gap + soft + air, gap, soft, p.lever_to_bar_mm, air)
 
 
 def pressure_bar(link: Linkage, finger_n: float, p: ModelParameters) -> float:
@@ -242,6 +249,7 @@ def wheel_forces(
     wet: float,
     p: ModelParameters,
     lead_force_n: float,
+    air_mm3: float = 0.0,
 ) -> WheelForces:
     """Everything section 2 says of one wheel.
 
@@ -292,7 +300,7 @@ def wheel_forces(
         reserve=available_hot / needed - 1 if needed > 0 else float("inf"),
         limiter=_limiter(available_work, available_hot, needed, usable, pitches),
         feel=_feel(finger_lock, hand),
-        travel=lever_travel(link, needed / gain, p),
+        travel=lever_travel(link, needed / gain, p, air_mm3),
     )
 
 

@@ -91,6 +91,16 @@ class Instrument(StrEnum):
     VERNIER = "vernier"
 
 
+class LeverFeel(StrEnum):
+    """How the lever feels before anything is changed. Spongy means air in the line."""
+
+    NOT_CHECKED = "not_checked"
+    FIRM = "firm"
+    SPONGY = "spongy"
+    LONG = "long"
+    PUMPS_UP = "pumps_up"
+
+
 class FluidGrade(StrEnum):
     DOT4 = "dot4"
     DOT51 = "dot51"
@@ -184,6 +194,7 @@ class Wheel(_Record):
     pad_material_mm: float | None = _within(0, 8, description="thinner pad, friction material left")
     pad_state: PadState = PadState.NOT_CHECKED
     adapter_id: Identifier | None = None
+    lever_feel: LeverFeel = LeverFeel.NOT_CHECKED
     fluid_grade: FluidGrade | None = None
     fluid_age_y: float | None = _within(0, 30)
     fluid_boils_c: float | None = _within(80, 400, description="mineral fluid: the maker's figure")

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from clavis.core import kernels
 from clavis.core.evaluate import Evaluation, SetupName, Situation, WheelResult
 from clavis.core.fit import Fit, fit_wheel
-from clavis.core.friction import COMPOUNDS
+from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
 from clavis.core.job import Axle, Job, Wheel
 from clavis.core.mounts import BoltDirection, CaliperMount, End
@@ -277,6 +277,8 @@ class BeddingPlan:
     pause_s: int
     ring_c: float
     wanted_c: float
+    first_finger_n: float
+    """finger force that the target stop asks before any bedding"""
 
     @property
     def reaches(self) -> bool:
@@ -342,9 +344,10 @@ def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
         situation.parameters,
     )
     ambient, mass = situation.weather.ambient_c, situation.bike.rolling_mass_kg
+    first = w.forces.finger_target_n / bedding_ratio(compound, 0.0)
     most_c = BEDDING_OF_FADE_RATIO * compound.fade_c
     best = BeddingPlan(
-        w.end, FEWEST_BEDDING_STOPS, 2 * WALKING_KMH, BEDDING_PAUSES_S[0], ambient, compound.bed_temperature_c
+        w.end, FEWEST_BEDDING_STOPS, 2 * WALKING_KMH, BEDDING_PAUSES_S[0], ambient, compound.bed_temperature_c, first
     )
     for change in BEDDING_SPEED_CHANGES_KMH:
         speed = BEDDING_FROM_KMH[w.setup.pad.compound] + change
@@ -355,7 +358,7 @@ def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
         stops = min(max(FEWEST_BEDDING_STOPS, wanted), MOST_BEDDING_STOPS)
         for pause in BEDDING_PAUSES_S:
             peak = _bedding_peak_c(row, energy, speed / KMH_PER_MS, stops, pause, ambient)
-            plan = BeddingPlan(w.end, stops, speed, pause, peak, compound.bed_temperature_c)
+            plan = BeddingPlan(w.end, stops, speed, pause, peak, compound.bed_temperature_c, first)
             if peak > most_c:
                 break
             if plan.reaches:

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from clavis import __version__
+from clavis.core.bike import GroundLimits
 from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate
 from clavis.core.fit import Fit
 from clavis.core.headline import setup_sentence
@@ -109,10 +110,25 @@ class WheelAnswer(_Plain):
     regeneration_kj: float
     ledger_kj: dict[str, float]
     ledger_open_ratio: float
+    lever_travel_air_mm: float
     pad_wear_mm_per_ride: float
     ring_wear_mm_per_ride: float
+    pad_life_rides: float | None
+    ring_life_rides: float | None
+    ride_km: float
     fit: FitAnswer | None
     sampled: SampledAnswer | None
+
+
+class GroundAnswer(_Plain):
+    """What the ground takes on one slope."""
+
+    gradient_ratio: float
+    pitch_over_n: float
+    both_n: float
+    front_alone_n: float
+    rear_alone_n: float
+    decel_ms2: float
 
 
 class RideAnswer(_Plain):
@@ -130,6 +146,8 @@ class SetupAnswer(_Plain):
     price: float
     mass_g: float
     ride: RideAnswer | None
+    ground_flat: GroundAnswer | None
+    ground_steepest: GroundAnswer | None
     stop_flat_m: float | None
     stop_flat_ms2: float | None
     stop_steepest_m: float | None
@@ -255,8 +273,23 @@ def _wheel(
         ledger_open_ratio=w.heat.ledger.closure,
         pad_wear_mm_per_ride=life.pad_mm_per_ride,
         ring_wear_mm_per_ride=life.ring_mm_per_ride,
+        pad_life_rides=life.pad_rides,
+        ring_life_rides=life.ring_rides,
+        ride_km=life.ride_km,
+        lever_travel_air_mm=f.travel.air_mm,
         fit=_fit(fit),
         sampled=sampled,
+    )
+
+
+def _ground(limits: GroundLimits) -> GroundAnswer:
+    return GroundAnswer(
+        gradient_ratio=limits.gradient,
+        pitch_over_n=limits.pitch_over_n,
+        both_n=limits.both_n,
+        front_alone_n=limits.front_alone_n,
+        rear_alone_n=limits.rear_alone_n,
+        decel_ms2=limits.decel_ms2,
     )
 
 
@@ -274,6 +307,7 @@ def _setup(
             budget_kj={name: value / 1000 for name, value in load.budget_j.items()},
         )
     flat, steep = setup.stop_flat, setup.stop_steep
+    demand = setup.demand
     return SetupAnswer(
         verdict=setup.verdict,
         sentence=setup_sentence(setup),
@@ -281,6 +315,8 @@ def _setup(
         price=setup.price,
         mass_g=setup.mass_g,
         ride=ride,
+        ground_flat=_ground(demand.flat) if demand else None,
+        ground_steepest=_ground(demand.steep) if demand else None,
         stop_flat_m=flat.distance_m if flat else None,
         stop_flat_ms2=flat.decel_ms2 if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,

@@ -25,7 +25,16 @@ MEASURE_GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Rotor", ("rotor_id", "rotor_thinnest_mm", "rotor_instrument")),
     (
         "Caliper and lever",
-        ("caliper_id", "lever_id", "adapter_id", "fluid_grade", "fluid_age_y", "fluid_boils_c", "water_seen"),
+        (
+            "caliper_id",
+            "lever_id",
+            "adapter_id",
+            "lever_feel",
+            "fluid_grade",
+            "fluid_age_y",
+            "fluid_boils_c",
+            "water_seen",
+        ),
     ),
     ("Pads", ("pad_id", "pad_material_mm", "pad_state")),
 )
