@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from clavis.core.chain import CHAIN, solve_chain
 from clavis.core.mounts import (
-    CHAIN,
     MOUNTS,
     AdapterKind,
     BoltDirection,
@@ -14,7 +14,6 @@ from clavis.core.mounts import (
     MountKind,
     native_size_mm,
     pad_edge_error_mm,
-    solve_chain,
     tell_mount,
 )
 from tests.bikes import CATALOGUE

@@ -19,6 +19,7 @@ from clavis.core.bolts import (
     ThreadMaterial,
     choose_bolt,
 )
+from clavis.core.chain import ChainAnswer, solve_chain
 from clavis.core.job import Axle, Wheel
 from clavis.core.mounts import LABELS as MOUNT_NAMES
 from clavis.core.mounts import (
@@ -26,13 +27,11 @@ from clavis.core.mounts import (
     PAD_EDGE_LIMIT_MM,
     BoltStyle,
     CaliperMount,
-    ChainAnswer,
     End,
     MountKind,
     MountTelling,
     native_size_mm,
     pad_edge_error_mm,
-    solve_chain,
     tell_mount,
 )
 from clavis.core.parts import Adapter, Bolt, Caliper, Rotor
