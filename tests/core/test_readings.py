@@ -8,9 +8,10 @@ from scipy.integrate import quad
 
 from clavis.core.calibration import Reading, calibrate, ring_at_stop_c
 from clavis.core.errors import QuantityError
-from clavis.core.evaluate import SetupName, evaluate, situation_of
+from clavis.core.evaluate import SetupName, evaluate
 from clavis.core.infrared import SURFACES, band_radiance, corrected, true_temperature_c
 from clavis.core.mounts import End
+from clavis.core.situation import situation_of
 from tests.bikes import CATALOGUE, own_job, with_value
 
 

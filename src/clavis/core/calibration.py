@@ -15,11 +15,12 @@ from numpy.typing import NDArray
 from clavis.core import kernels
 from clavis.core.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.errors import QuantityError
-from clavis.core.evaluate import Situation, WheelSetup
 from clavis.core.heat import SOAK_S, node_row, standing_course
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.sampling import NINETY_PERCENT_Z
+from clavis.core.setups import WheelSetup
+from clavis.core.situation import Situation
 
 Array = NDArray[np.float64]
 

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.evaluate import PAD_PLAN_MM, PAD_REPLACE_MM, minimum_thickness_mm
 from clavis.core.friction import PadState
 from clavis.core.job import Instrument, Job, Wheel
 from clavis.core.mounts import End, tell_mount
 from clavis.core.parts import Catalogue, Rotor
+from clavis.core.setups import PAD_PLAN_MM, PAD_REPLACE_MM, minimum_thickness_mm
 
 
 class FindingKind(StrEnum):

@@ -12,13 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core import kernels
-from clavis.core.evaluate import Evaluation, SetupName, Situation, WheelResult
+from clavis.core.evaluate import Evaluation, SetupName, WheelResult
 from clavis.core.fit import Fit, fit_wheel
 from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
 from clavis.core.job import Axle, Job, Wheel
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Catalogue, Compound, Fluid, HubInterface
+from clavis.core.situation import Situation
 from clavis.core.spine import margin_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict

@@ -13,11 +13,13 @@ from numpy.typing import NDArray
 
 from clavis.core import kernels
 from clavis.core.descent import heat_steps
-from clavis.core.evaluate import Demand, SetupResult, Situation, WheelResult, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluate import SetupResult, WheelResult
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job
+from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parameters import DOUBTS, Doubt, ModelParameters, Spread
+from clavis.core.situation import Situation
 from clavis.core.verdicts import Verdict, worst
 
 Array = NDArray[np.float64]

@@ -13,22 +13,16 @@ import numpy as np
 from clavis.core.bolts import choose_bolt
 from clavis.core.chain import solve_chain
 from clavis.core.descent import BrakeLoad, heat_steps
-from clavis.core.evaluate import (
-    Demand,
-    Situation,
-    WheelSetup,
-    drag_force_n,
-    fixed_of,
-    judge,
-    setup_of,
-)
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM, Feel, WheelForces
 from clavis.core.friction import COMPOUNDS, state_ratio
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job, Pick, School, Wheel
+from clavis.core.judging import Demand, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End, MountTelling, native_size_mm, tell_mount
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.setups import WheelSetup, setup_of
+from clavis.core.situation import Situation
 from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
 
 

@@ -2,10 +2,11 @@
 
 from dataclasses import dataclass
 
-from clavis.core.evaluate import PAD_REPLACE_MM, WheelResult, minimum_thickness_mm
+from clavis.core.evaluate import WheelResult
 from clavis.core.friction import COMPOUNDS
 from clavis.core.heat import Node, pad_area_mm2, ring_figures
 from clavis.core.parameters import ModelParameters
+from clavis.core.setups import PAD_REPLACE_MM, minimum_thickness_mm
 
 RING_WEAR_MM3_MJ = 50.0
 ABOVE_FADE_RATIO = 1.5

@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 
 from clavis.core.descent import HeatSteps, steady_power_w, worst_speed_ms
 from clavis.core.errors import QuantityError
-from clavis.core.evaluate import Situation, WheelResult
+from clavis.core.evaluate import WheelResult
 from clavis.core.heat import Node, peaks_of
 from clavis.core.mounts import End
+from clavis.core.situation import Situation
 from clavis.core.units import KMH_PER_MS
 
 Array = NDArray[np.float64]

@@ -11,10 +11,10 @@ from pydantic.fields import FieldInfo
 
 from clavis.core import units
 from clavis.core.errors import QuantityError
-from clavis.core.evaluate import default_of
 from clavis.core.job import Job
 from clavis.core.mounts import ADAPTER_WORDS
 from clavis.core.parts import Adapter, Catalogue, Pad, Rotor
+from clavis.core.situation import default_of
 from clavis.core.units import System
 from clavis.core.words import choice_word, field_word
 from clavis.store import paths

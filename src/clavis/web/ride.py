@@ -10,10 +10,10 @@ from starlette.responses import Response
 
 from clavis.core.descent import BrakeLoad, Section, wheel_energy_j
 from clavis.core.errors import ClavisError, ProfileError, QuantityError
-from clavis.core.evaluate import load_of_ride
 from clavis.core.headline import Station
 from clavis.core.job import Ride, SpeedFrom
 from clavis.core.mounts import End
+from clavis.core.situation import load_of_ride
 from clavis.core.units import KMH_PER_MS
 from clavis.core.worst import WorstSpeeds, worst_speeds
 from clavis.store import door

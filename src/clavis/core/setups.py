@@ -1,0 +1,146 @@
+"""The parts of one wheel's brake with their measured state: as fitted, or as proposed."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from clavis.core.errors import ClavisError, QuantityError
+from clavis.core.forces import (
+    pad_height_mm,
+)
+from clavis.core.friction import PadState, state_ratio
+from clavis.core.job import Instrument, Job, LeverFeel, Pick, Wheel
+from clavis.core.mounts import End
+from clavis.core.parts import Caliper, Catalogue, Lever, Pad, Rotor
+from clavis.core.situation import Lack
+
+UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
+"""a rotor that started at 1.8 and bears no marking is worn out at 1.5 mm"""
+
+
+@dataclass(frozen=True)
+class WheelSetup:
+    """The parts of one wheel's brake with their measured state."""
+
+    rotor: Rotor
+    thickness_mm: float
+    caliper: Caliper
+    lever: Lever
+    pad: Pad
+    material_mm: float
+    pad_state: PadState
+    unmeasured: tuple[str, ...] = ()
+    air_mm3: float = 0.0
+    """air in the line at rest"""
+    worn_out: str = ""
+    """why the ring or the pads may not be ridden, in words; empty where nothing says so"""
+
+
+def minimum_thickness_mm(rotor: Rotor) -> float | None:
+    """As marked; 1.5 mm where nothing is marked and the rotor started at 1.8; otherwise unknown."""
+    if rotor.minimum_mm is not None:
+        return rotor.minimum_mm
+    return UNMARKED_MINIMUM_MM if abs(rotor.thickness_mm - UNMARKED_START_MM) < 0.01 else None
+
+
+def _ring_condition(wheel: Wheel, rotor: Rotor) -> tuple[list[str], str]:
+    minimum, reading = minimum_thickness_mm(rotor), wheel.rotor_thinnest_mm
+    if reading is None:
+        return ["ring thickness not measured"], ""
+    if minimum is None:
+        return ["minimum thickness not marked and not known"], ""
+    if reading < minimum:
+        return [], f"ring at {reading:.2f} mm is under its minimum of {minimum:.2f} mm"
+    if wheel.rotor_instrument is Instrument.VERNIER:
+        return ["ring read with a vernier: it can condemn, not pass; use a micrometer"], ""
+    return [], ""
+
+
+SPONGY_AIR_MM3 = 300.0
+"""air at rest in a line whose lever feels spongy (judged): about a third of a cubic centimetre"""
+PAD_REPLACE_MM = 1.0
+PAD_PLAN_MM = 1.5
+
+
+def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> WheelSetup | list[Lack]:
+    """The fitted setup (``pick`` None) or the proposed one: what is picked, the rest as fitted."""
+    wheel = job.wheel(end)
+    pick = pick or Pick()
+    proposed = pick != Pick()
+    lacks: list[Lack] = []
+
+    def part(kind: str, table: Mapping[str, object]) -> object | None:
+        part_id = getattr(pick, f"{kind}_id") or getattr(wheel, f"{kind}_id")
+        if part_id is None or part_id not in table:
+            station, path = (
+                ("choose", f"proposal.{end.value}.{kind}_id") if proposed else ("measure", f"{end.value}.{kind}_id")
+            )
+            lacks.append(
+                Lack(
+                    station,
+                    path,
+                    f"{end.value} {kind}" + ("" if part_id is None else f" “{part_id}” not in the catalogue"),
+                )
+            )
+            return None
+        return table[part_id]
+
+    rotor, caliper = part("rotor", catalogue.rotors), part("caliper", catalogue.calipers)
+    lever, pad = part("lever", catalogue.levers), part("pad", catalogue.pads)
+    if not (
+        isinstance(rotor, Rotor) and isinstance(caliper, Caliper) and isinstance(lever, Lever) and isinstance(pad, Pad)
+    ):
+        return lacks
+    keeps_rotor, keeps_pad = rotor.id == wheel.rotor_id, pad.id == wheel.pad_id
+    keeps_line = caliper.id == wheel.caliper_id and lever.id == wheel.lever_id
+    unmeasured: list[str] = []
+    worn: list[str] = []
+    if keeps_rotor:
+        missing, out = _ring_condition(wheel, rotor)
+        unmeasured += missing
+        worn += [out] if out else []
+    if keeps_pad:
+        if wheel.pad_state is PadState.NOT_CHECKED:
+            unmeasured.append("pads not checked for glaze, oil and metal")
+        if wheel.pad_material_mm is None:
+            unmeasured.append("pad material not measured")
+        elif wheel.pad_material_mm < PAD_REPLACE_MM:
+            worn.append(f"pads at {wheel.pad_material_mm:.1f} mm: replace by {PAD_REPLACE_MM:.1f} mm")
+        if wheel.pad_state is PadState.OILED:
+            worn.append("pads oiled: do not ride; replace them and clean the rotor")
+        if wheel.pad_state is PadState.METAL:
+            worn.append("pads at metal: do not ride; replace pads and rotor")
+    return WheelSetup(
+        rotor,
+        wheel.rotor_thinnest_mm if keeps_rotor and wheel.rotor_thinnest_mm else rotor.thickness_mm,
+        caliper,
+        lever,
+        pad,
+        wheel.pad_material_mm if keeps_pad and wheel.pad_material_mm is not None else pad.material_mm,
+        wheel.pad_state if keeps_pad else PadState.NEW,
+        tuple(unmeasured),
+        SPONGY_AIR_MM3 if keeps_line and wheel.lever_feel is LeverFeel.SPONGY else 0.0,
+        "; ".join(worn),
+    )
+
+
+def friction_state(setup: WheelSetup) -> float:
+    """Friction multiplier of the pads' state. Pads that may have no figure never come this far."""
+    ratio = state_ratio(setup.pad_state)
+    if ratio is None:
+        raise ClavisError(f"no figure for pads in this state: {setup.worn_out}")
+    return ratio
+
+
+def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:
+    """The line stays closed while caliper and lever are the fitted ones."""
+    wheel = job.wheel(end)
+    return setup.caliper.id == wheel.caliper_id and setup.lever.id == wheel.lever_id
+
+
+def contradiction(setup: WheelSetup) -> str:
+    """Why these parts cannot be computed together, in words; empty where they can."""
+    try:
+        pad_height_mm(setup.rotor, setup.pad)
+    except QuantityError as error:
+        return str(error)
+    return ""

@@ -1,0 +1,188 @@
+"""Bike, rider and ground of a job, resolved: what was entered, what the kind brings, what is missing; and its ride."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from clavis.core import bike as bikes
+from clavis.core.bike import LoadedBike, PlacedMass
+from clavis.core.descent import (
+    BrakeLoad,
+    Road,
+    Sharing,
+    Style,
+    Track,
+    Weather,
+    load_of_recording,
+    plan_ride,
+    road_of_sections,
+    road_of_track,
+)
+from clavis.core.forces import (
+    Hand,
+    hand_of,
+)
+from clavis.core.job import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
+from clavis.core.parameters import ModelParameters
+from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import Thresholds
+
+RIDE_FRONT_SHARE = 0.55
+
+
+@dataclass(frozen=True)
+class Lack:
+    """Something that is missing: where it is entered, and in words."""
+
+    station: str
+    path: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Sourced:
+    """A value with where it came from."""
+
+    value: float
+    source: str
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Bike, rider and ground of a job, resolved from what was entered and the defaults of the kind."""
+
+    bike: LoadedBike
+    sources: Mapping[str, Sourced]
+    hand: Hand
+    grip: float
+    wet: bool
+    weather: Weather
+    sharing: Sharing
+    style: Style
+    parameters: ModelParameters
+    thresholds: Thresholds
+
+
+DEFAULT_TEXT = "default of the kind"
+ENTERED_TEXT = "entered"
+
+
+def bike_defaults(job: Job) -> dict[str, float]:
+    """What the kind of bike brings, keyed by the field of ``job.bike`` it stands for; empty without a kind."""
+    if job.bike.kind is None:
+        return {}
+    kind = bikes.KINDS[job.bike.kind]
+    return {
+        "mass_kg": kind.bike_mass_kg + (bikes.ASSIST_MASS_KG if job.bike.assisted else 0.0),
+        "wheelbase_m": kind.wheelbase_m,
+        "rear_to_cg_m": kind.rear_to_cg_m,
+        "cg_height_m": kind.cg_height_m,
+        "drag_area_m2": kind.drag_area_m2,
+        "rolling_ratio": kind.rolling_ratio,
+        "wheel_radius_mm": kind.wheel_radius_m * 1000,
+    }
+
+
+def default_of(job: Job, path: str) -> float | None:
+    """What stands in for a field that was not entered, or None where nothing may."""
+    if path.startswith("bike."):
+        return bike_defaults(job).get(path.removeprefix("bike."))
+    base = {name: getattr(job.bike, name) or value for name, value in bike_defaults(job).items()}
+    stand_in = {
+        "rider.front_share_pct": RIDE_FRONT_SHARE * 100,
+        "rider.kit_mass_kg": 0.0,
+        "load.luggage_ahead_m": base.get("rear_to_cg_m"),
+        "load.passengers_ahead_m": base.get("rear_to_cg_m"),
+        "load.luggage_height_m": base.get("cg_height_m"),
+        "load.passengers_height_m": base.get("cg_height_m"),
+        "load.luggage_kg": 0.0,
+        "load.passengers_kg": 0.0,
+        "load.trailer_kg": 0.0,
+    }
+    return stand_in.get(path)
+
+
+def situation_of(job: Job) -> Situation | list[Lack]:
+    """Resolve bike and rider; a list of what is missing where that cannot be done.
+
+    Raises QuantityError where the entries contradict each other (a centre of gravity outside the axles).
+    """
+    lacks = []
+    if job.bike.kind is None:
+        lacks.append(Lack("intake", "bike.kind", "bike kind"))
+    if job.rider.mass_kg is None:
+        lacks.append(Lack("intake", "rider.mass_kg", "rider mass"))
+    if lacks or job.rider.mass_kg is None:
+        return lacks
+    sources: dict[str, Sourced] = {}
+    for name, default in bike_defaults(job).items():
+        entered = getattr(job.bike, name)
+        sources[name] = Sourced(default, DEFAULT_TEXT) if entered is None else Sourced(entered, ENTERED_TEXT)
+    value = {name: s.value for name, s in sources.items()}
+    load, wheelbase = job.load, value["wheelbase_m"]
+    places = [
+        PlacedMass(
+            name,
+            mass,
+            value["rear_to_cg_m"] if ahead is None else ahead,
+            value["cg_height_m"] if height is None else height,
+        )
+        for name, mass, ahead, height in (
+            ("luggage", load.luggage_kg, load.luggage_ahead_m, load.luggage_height_m),
+            ("passengers", load.passengers_kg, load.passengers_ahead_m, load.passengers_height_m),
+        )
+        if mass
+    ]
+    bike = bikes.load_bike(
+        bike_mass_kg=value["mass_kg"],
+        rider_mass_kg=job.rider.mass_kg + (job.rider.kit_mass_kg or 0.0),
+        wheelbase_m=wheelbase,
+        rear_to_cg_m=value["rear_to_cg_m"],
+        cg_height_m=value["cg_height_m"],
+        drag_area_m2=value["drag_area_m2"],
+        rolling_ratio=value["rolling_ratio"],
+        wheel_radius_m=value["wheel_radius_mm"] / 1000,
+        loads=tuple(places),
+        trailer_kg=load.trailer_kg or 0.0,
+    )
+    share = job.rider.front_share_pct
+    sharing = Sharing(
+        front_share=RIDE_FRONT_SHARE if share is None else share / 100,
+        by_axle_of=bike if job.rider.share_by is ShareBy.AXLE_LOAD else None,
+        third_share=(job.bike.third_brake_share_pct or 0.0) / 100,
+        regen_end=job.bike.regen_end,
+        regen_share=(job.bike.regen_share_pct or 0.0) / 100,
+        regen_limit_w=job.bike.regen_limit_w or 0.0,
+    )
+    surface = job.conditions.surface
+    return Situation(
+        bike=bike,
+        sources=sources,
+        hand=hand_of(
+            job.parameters, job.rider.fingers, job.rider.hands is HandSize.SMALL, job.rider.skill is Skill.NOVICE
+        ),
+        grip=bikes.tyre_grip(surface, job.bike.tread),
+        wet=surface in bikes.WET_SURFACES,
+        weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
+        sharing=sharing,
+        style=job.rider.style,
+        parameters=job.parameters,
+        thresholds=job.thresholds,
+    )
+
+
+def road_of_ride(ride: Ride, tracks: Mapping[str, Track]) -> Road:
+    """The road to be planned, from sections or from the track. Raises ProfileError."""
+    if ride.track_id is None:
+        return road_of_sections(ride.sections, ride.start_elevation_m)
+    return road_of_track(tracks[ride.track_id], ride.hold_kmh, ride.smoothing_m)
+
+
+def load_of_ride(
+    ride: Ride, tracks: Mapping[str, Track], situation: Situation, brake_ms2: float | None = None
+) -> BrakeLoad:
+    """The braking load of a ride for this bike and rider."""
+    if ride.track_id is not None and ride.speed_from is SpeedFrom.RECORDED:
+        return load_of_recording(tracks[ride.track_id], situation.bike, situation.weather, ride.smoothing_m)
+    return plan_ride(
+        road_of_ride(ride, tracks), situation.bike, situation.weather, situation.style, situation.parameters, brake_ms2
+    )
