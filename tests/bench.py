@@ -54,6 +54,15 @@ def test_a_thousand_heat_distinct_setups_on_two_wheels(benchmark, hour_job) -> N
     benchmark(lambda: [peaks_of(rows, steps, 20.0) for rows, steps in sides])
 
 
+def test_a_thousand_one_by_one_on_one_wheel(benchmark, hour_job) -> None:
+    """What the same costs without putting them together: compare with the row of 1,000 setups over one hour."""
+    situation = situation_of(hour_job)
+    load = plan_ride(road_of_sections(HOUR, 2500), situation.bike, Weather(20), Style.DRAG, hour_job.parameters)
+    steps = heat_steps(load, Sharing(), End.FRONT)
+    one = node_row(rotor(), 1.7, pad(), 2, caliper(), End.FRONT, 0.34, False, hour_job.parameters)[None, :]
+    benchmark(lambda: [peaks_of(one, steps, 20.0) for _ in range(1000)])
+
+
 @pytest.mark.parametrize(("setups", "hours"), [(250, 1), (500, 1), (1000, 1), (250, 2), (250, 4)])
 def test_cost_grows_evenly(benchmark, hour_job, setups: int, hours: int) -> None:
     """Time over setups and over duration: each doubling doubles it."""

@@ -338,7 +338,7 @@ def test_the_working_of_the_ring_can_be_recomputed_from_what_is_shown() -> None:
     job = own_job()
     for wheel in evaluate(job, CATALOGUE, {}).setups[SetupName.FITTED].wheels.values():
         figure = wheel_figures(wheel, job.parameters, 15.0)["ring"]
-        ledger, moment, bound = figure.steps
+        ledger, moment, bound, below = figure.steps
         given, air, radiated, stored = (float(x) for x in re.findall(r"(\d+\.\d)", ledger)[:4])
         assert given == pytest.approx(air + radiated + stored, abs=0.2)
         terms = re.search(r"γQ (\S+) − air (\S+) − radiation (\S+) − carrier (\S+) − pads (\S+) = (\S+) W", moment)
@@ -352,7 +352,14 @@ def test_the_working_of_the_ring_can_be_recomputed_from_what_is_shown() -> None:
         seen = (wheel.heat.course_c[k + 1, Node.RING] - wheel.heat.course_c[k, Node.RING]) / wheel.steps.dt_s[k]
         assert per_second == pytest.approx(seen, abs=0.05 * abs(seen) + 0.05)
         above = float(re.findall(r"(\d+) °C", bound)[-1])
-        assert figure.value < above < 3000
+        low = float(re.findall(r"(\d+) °C", below)[-1])
+        assert 20 < low <= figure.value < above < 3000
+        # the lower bound by hand from what it shows
+        stretch, energy, leak = (
+            float(x) for x in re.search(r"hardest (\S+) s bring γE (\S+) kJ.*G (\S+) W/K", below).groups()
+        )
+        by_hand = 15 + energy * 1000 / capacity * exp(-leak * stretch / capacity)
+        assert low == pytest.approx(by_hand, abs=1.5)
 
 
 @given(st.floats(-50, 900), st.floats(0.5, 25), st.floats(70000, 105000))

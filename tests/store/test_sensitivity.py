@@ -45,7 +45,7 @@ STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+)"
 HEAT = ANY + (
     r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|friction_energy_kj|regeneration_kj|"
     r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|ring_wear_mm_per_ride|pad_life_rides|ring_life_rides|finger_drag_n|"
-    r"margins\.(fade|ring|boil)\.value)"
+    r"worst_speed\.\w+|margins\.(fade|ring|boil)\.value)"
 )
 HOT = ANY + r"(mu_hot|available_hot_n|reserve_ratio|margins\.reserve\.value)"
 RIDE = r"setups\.\w+\.(ride\..*|wheels\.\w+\.ride_km)"
@@ -96,7 +96,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      WHEEL_BRAKE),
     ("bike.tread", "knobby", {"grip_ratio": -1, FR + "finger_lock_n": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("bike.tread", "slick", {}, ()),  # slick or mixed: the same on dry asphalt
-    ("bike.top_speed_kmh", 60.0, {FF + "mu_hot": -1, FF + "reserve_ratio": -1, "setups.fitted.stop_flat_m": 1}, (HOT, STOPS, WORDS)),
+    ("bike.top_speed_kmh", 60.0, {FF + "mu_hot": -1, FF + "reserve_ratio": -1, "setups.fitted.stop_flat_m": 1}, (HOT, STOPS, WORDS, ANY + r"worst_speed\.\w+")),
     ("bike.third_brake_share_pct", 30.0, {FF + "peak_c.ring": -1, FR + "peak_c.ring": -1}, (HEAT, HOT, STOPS, WORDS)),
     ("bike.use", "city", {}, ()),
     # load

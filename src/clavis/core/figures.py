@@ -1,7 +1,9 @@
 """Every headline figure of a wheel with its working: equation, values put in, source, doubt; and, where a figure
 is integrated, what makes it checkable by hand."""
 
-from math import hypot, sqrt
+from math import exp, hypot, sqrt
+
+import numpy as np
 
 from clavis.core import kernels
 from clavis.core.descent import Style
@@ -397,7 +399,8 @@ def _ledger_steps(w: WheelResult, ambient_c: float) -> tuple[str, ...]:
         f"+ stored {stored:.1f} kJ (open {abs(ledger.closure):.2%})"
     ]
     if len(w.steps.power_w):
-        steps += [_moment(w, ambient_c), _bound(w, ambient_c)]
+        upper, words = _upper_bound(w, ambient_c)
+        steps += [_moment(w, ambient_c), words, _lower_bound(w, ambient_c, upper)]
     return tuple(steps)
 
 
@@ -425,18 +428,43 @@ def _moment(w: WheelResult, ambient_c: float) -> str:
     )
 
 
-def _bound(w: WheelResult, ambient_c: float) -> str:
+def _upper_bound(w: WheelResult, ambient_c: float) -> tuple[float, str]:
     """The ring cannot be hotter than with nothing lost, nor than alone in air for ever at the greatest power."""
     k = int(w.steps.power_w.argmax())
     power, speed = float(w.steps.power_w[k]), float(w.steps.speed_ms[k])
     nothing_lost = ambient_c + w.ring_share * w.heat.ledger.friction_in_kj * 1000 / w.node("ring_capacity")
     alone = ring_alone_c(w, w.ring_share * power, speed, ambient_c)
     if nothing_lost <= alone:
-        return f"upper bound, nothing lost: T_a + γ E/(m_R c_R) = {nothing_lost:.0f} °C"
-    return (
+        return nothing_lost, f"upper bound, nothing lost: T_a + γ E/(m_R c_R) = {nothing_lost:.0f} °C"
+    return alone, (
         f"upper bound, ring alone in air for ever at the greatest power, {power:.0f} W at "
         f"{speed * KMH_PER_MS:.0f} km/h: "
         f"γ Q = h A (T − T_a) + ε σ A (T⁴ − T_a⁴) gives {alone:.0f} °C"
+    )
+
+
+def _lower_bound(w: WheelResult, ambient_c: float, upper_c: float) -> str:
+    """The ring is at least as hot as the hardest stretch of the ride makes it when all its heat came at the
+    beginning, carrier and pads stood at ambient, and air and radiation took what they take at most:
+    T_a + γE/(m_R c_R)·e^(−G t/(m_R c_R)). The best stretch is looked for."""
+    capacity, pressure = w.node("ring_capacity"), float(w.steps.pressure_pa.max())
+    # the film coefficient falls with the film's temperature: it is greatest at ambient
+    film = kernels.film_w_m2k(
+        _ring_root(w, float(w.steps.speed_ms.max()), pressure), ambient_c, ambient_c, w.node("still_air")
+    )
+    leak = film * w.node("ring_area") + w.node("ring_to_carrier") + w.node("ring_to_pads_on")
+    leak += kernels.radiation_w_k(w.node("ring_emissivity"), w.node("ring_area"), upper_c, ambient_c)
+    running = np.concatenate([[0.0], np.cumsum(w.steps.power_w * w.steps.dt_s)]) * w.ring_share
+    best, stretch, heat = 0.0, 0.0, 0.0
+    for seconds in (5, 10, 15, 20, 30, 45, 60, 90, 120):
+        start = np.searchsorted(w.steps.time_s, w.steps.time_s - seconds)  # no longer than the stretch
+        inside = running - running[start]
+        rise = float(inside.max()) / capacity * exp(-leak * seconds / capacity)
+        if rise > best:
+            best, stretch, heat = rise, float(seconds), float(inside.max())
+    return (
+        f"lower bound, the hardest {stretch:.0f} s bring γE {heat / 1000:.2f} kJ, at most G {leak:.2f} W/K leaves: "
+        f"T_a + γE/(m_R c_R)·e^(−G t/(m_R c_R)) = {ambient_c + best:.0f} °C"
     )
 
 

@@ -10,10 +10,11 @@ from math import atan, sin
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.descent import HeatSteps, steady_power_w, worst_speed_ms
+from clavis.core.descent import BrakeLoad, HeatSteps, steady_power_w, worst_speed_ms
 from clavis.core.errors import QuantityError
 from clavis.core.evaluate import WheelResult
 from clavis.core.heat import Node, peaks_of
+from clavis.core.judging import Demand
 from clavis.core.mounts import End
 from clavis.core.situation import Situation
 from clavis.core.units import KMH_PER_MS
@@ -41,6 +42,10 @@ class WorstSpeeds:
     fluid_kmh: float | None
     fluid_worst_c: float | None
 
+    @property
+    def gradient_pct(self) -> float:
+        return self.gradient * 100
+
 
 def steady_steps(power_w: float, speed_ms: float, length_m: float, pressure_pa: float) -> HeatSteps:
     """Steps of one steady drag: short at its beginning, then up to ten seconds."""
@@ -63,6 +68,14 @@ def steady_steps(power_w: float, speed_ms: float, length_m: float, pressure_pa: 
         time_s=time,
         regen_j=0.0,
     )
+
+
+def worst_on_ride(w: WheelResult, situation: Situation, load: BrakeLoad, demand: Demand) -> WorstSpeeds:
+    """Worst speeds on a ride's mean slope over its whole drop, up to the top speed. Raises QuantityError where the
+    ride is no descent."""
+    gradient = load.drop_m / max(float(load.distance_m[-1]), 1.0)
+    top_kmh = demand.top_speed.value * KMH_PER_MS
+    return worst_speeds(w, situation, gradient, load.drop_m, float(load.elevation_m.mean()), top_kmh)
 
 
 def worst_speeds(

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from clavis import __version__
 from clavis.core.bike import GroundLimits
+from clavis.core.errors import QuantityError
 from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate
 from clavis.core.fit import Fit
 from clavis.core.headline import setup_sentence
@@ -17,9 +18,11 @@ from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.procedure import fits_of
 from clavis.core.sampling import Certainty, certainty, draws_of
+from clavis.core.situation import Situation
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
 from clavis.core.wear import wear_life
+from clavis.core.worst import worst_on_ride
 from clavis.store.jobfile import JobFile
 
 
@@ -62,6 +65,18 @@ class SampledAnswer(_Plain):
     bands: dict[str, BandAnswer]
     margin_chances: dict[str, dict[Verdict, float]]
     chances: dict[Verdict, float]
+
+
+class WorstAnswer(_Plain):
+    """Worst steady speeds on the ride's mean slope over its whole drop, capped by the top speed."""
+
+    gradient_ratio: float
+    drop_m: float
+    power_kmh: float | None
+    ring_kmh: float
+    ring_peak_c: float
+    fluid_kmh: float | None
+    fluid_peak_c: float | None
 
 
 class FitAnswer(_Plain):
@@ -116,6 +131,7 @@ class WheelAnswer(_Plain):
     pad_life_rides: float | None
     ring_life_rides: float | None
     ride_km: float
+    worst_speed: WorstAnswer | None
     fit: FitAnswer | None
     sampled: SampledAnswer | None
 
@@ -224,9 +240,9 @@ def _sampled(found: Certainty) -> SampledAnswer:
 
 
 def _wheel(
-    w: WheelResult, fit: Fit | None, parameters: ModelParameters, wet: bool, sampled: SampledAnswer | None
+    w: WheelResult, setup: SetupResult, fit: Fit | None, situation: Situation, sampled: SampledAnswer | None
 ) -> WheelAnswer:
-    f, life = w.forces, wear_life(w, parameters, wet)
+    f, life = w.forces, wear_life(w, situation.parameters, situation.wet)
     return WheelAnswer(
         parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
         verdict=w.verdict,
@@ -277,8 +293,28 @@ def _wheel(
         ring_life_rides=life.ring_rides,
         ride_km=life.ride_km,
         lever_travel_air_mm=f.travel.air_mm,
+        worst_speed=_worst(w, setup, situation),
         fit=_fit(fit),
         sampled=sampled,
+    )
+
+
+def _worst(w: WheelResult, setup: SetupResult, situation: Situation) -> WorstAnswer | None:
+    """None where the ride is no descent."""
+    if setup.load is None or setup.demand is None:
+        return None
+    try:
+        found = worst_on_ride(w, situation, setup.load, setup.demand)
+    except QuantityError:
+        return None
+    return WorstAnswer(
+        gradient_ratio=found.gradient,
+        drop_m=found.drop_m,
+        power_kmh=found.power_kmh,
+        ring_kmh=found.ring_kmh,
+        ring_peak_c=found.ring_worst_c,
+        fluid_kmh=found.fluid_kmh,
+        fluid_peak_c=found.fluid_worst_c,
     )
 
 
@@ -294,7 +330,7 @@ def _ground(limits: GroundLimits) -> GroundAnswer:
 
 
 def _setup(
-    setup: SetupResult, fits: dict[End, Fit], parameters: ModelParameters, wet: bool, sampled: dict[End, SampledAnswer]
+    setup: SetupResult, fits: dict[End, Fit], situation: Situation, sampled: dict[End, SampledAnswer]
 ) -> SetupAnswer:
     load = setup.load
     ride = None
@@ -321,7 +357,7 @@ def _setup(
         stop_flat_ms2=flat.decel_ms2 if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,
         stop_steepest_ms2=steep.decel_ms2 if steep else None,
-        wheels={end: _wheel(w, fits.get(end), parameters, wet, sampled.get(end)) for end, w in setup.wheels.items()},
+        wheels={end: _wheel(w, setup, fits.get(end), situation, sampled.get(end)) for end, w in setup.wheels.items()},
     )
 
 
@@ -343,7 +379,6 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
                 end: _sampled(certainty(file.job, situation, setup, w, draws)) for end, w in setup.wheels.items()
             }
     bike = situation.bike if situation else None
-    wet = situation.wet if situation else False
     answers = Answers(
         format="clavis-answers",
         version=1,
@@ -357,11 +392,11 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         parameters=file.job.parameters,
         seed=file.job.seed,
         setups={
-            name.value: _setup(
-                setup, fits_of(file.job, evaluation, name, catalogue), file.job.parameters, wet, sampled.get(name, {})
-            )
+            name.value: _setup(setup, fits_of(file.job, evaluation, name, catalogue), situation, sampled.get(name, {}))
             for name, setup in evaluation.setups.items()
-        },
+        }
+        if situation is not None
+        else {},
     )
     return answers.model_dump(mode="json")
 

@@ -15,7 +15,7 @@ from clavis.core.job import Ride, SpeedFrom
 from clavis.core.mounts import End
 from clavis.core.situation import load_of_ride
 from clavis.core.units import KMH_PER_MS
-from clavis.core.worst import WorstSpeeds, worst_speeds
+from clavis.core.worst import WorstSpeeds, worst_on_ride
 from clavis.store import door
 from clavis.store.tracks import read_gpx
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench
@@ -59,20 +59,16 @@ def chart_of(load: BrakeLoad, b: Bench) -> str:
     )
 
 
-def _worst(b: Bench) -> tuple[WorstSpeeds | None, float]:
-    """Worst steady speeds of the fitted front wheel on the ride's mean slope over its whole drop; that slope in
-    per cent. None where the ride is no descent or the wheel is not known."""
+def _worst(b: Bench) -> WorstSpeeds | None:
+    """Of the fitted front wheel; None where the ride is no descent or the wheel is not known."""
     fitted, situation = b.evaluation.fitted, b.evaluation.situation
     wheel = fitted.wheels.get(End.FRONT) if fitted else None
     if fitted is None or situation is None or wheel is None or fitted.load is None or fitted.demand is None:
-        return None, 0.0
-    load, top_kmh = fitted.load, fitted.demand.top_speed.value * KMH_PER_MS
-    gradient = load.drop_m / max(float(load.distance_m[-1]), 1.0)
+        return None
     try:
-        found = worst_speeds(wheel, situation, gradient, load.drop_m, float(load.elevation_m.mean()), top_kmh)
+        return worst_on_ride(wheel, situation, fitted.load, fitted.demand)
     except QuantityError:
-        return None, gradient * 100
-    return found, gradient * 100
+        return None
 
 
 @station(Station.RIDE)
@@ -104,7 +100,7 @@ def context(b: Bench) -> dict[str, Any]:
         "figures": figures,
         "chart": chart_of(load, b) if load else "",
         "sections": enumerate(ride.sections) if ride else (),
-        "worst": _worst(b),
+        "found": _worst(b),
     }
 
 
