@@ -207,7 +207,7 @@ def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: f
 BLOCK = 64
 """setups that are stepped together, so that the compiler can use the processor's vectors"""
 SWEEPS = 2
-"""solutions per step: one at the extrapolated midpoint, one at the midpoint found"""
+"""solutions per step: radiation at the extrapolated midpoint, then at the midpoint found"""
 
 
 @_jit
@@ -301,12 +301,13 @@ def integrate(
                 xc, xr = tc + reach * (tc - last[0, b]), tr + reach * (tr - last[1, b])
                 xp, xk = tp + reach * (tp - last[2, b]), tk + reach * (tk - last[3, b])
                 xf = tf
-                out_c = out_r = out_p = out_k = rad_r = rad_k = 0.0
+                # film coefficients hardly change with temperature: once per step, at its beginning
+                out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
+                out_r = p[A_RING, b] * film_w_m2k(root_r, tr, ambient, still)
+                out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
+                out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
+                rad_r = rad_k = 0.0
                 for _sweep in range(SWEEPS):
-                    out_c = p[A_CARRIER, b] * film_w_m2k(root_c, xc, ambient, still)
-                    out_r = p[A_RING, b] * film_w_m2k(root_r, xr, ambient, still)
-                    out_p = p[A_FIN, b] * film_w_m2k(root_p, xp, ambient, still)
-                    out_k = p[A_CALIPER, b] * film_w_m2k(root_k, xk, ambient, still)
                     rad_r = radiation_w_k(p[E_RING, b], p[A_RING, b], xr, ambient)
                     rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
                     d_c = cap_c + g_cr + out_c
