@@ -13,7 +13,7 @@ from clavis.core.evaluate import evaluate
 from clavis.core.heat import node_row, peaks_of
 from clavis.core.job import Ride
 from clavis.core.mounts import End
-from clavis.core.sampling import certainty, draws_of
+from clavis.core.sampling import certainty, draws_of, samples_of
 from clavis.core.selection import choose
 from clavis.core.situation import situation_of
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
@@ -118,4 +118,9 @@ def test_twenty_finalists_with_128_samples(benchmark, hour_job) -> None:
     setup = evaluation.setups["proposed"]
     wheel = setup.wheels[End.FRONT]
     draws = draws_of(hour_job.parameters, 1)
-    benchmark(lambda: [certainty(hour_job, evaluation.situation, setup, wheel, draws) for _ in range(20)])
+
+    def finalists():
+        drawn = samples_of(hour_job, evaluation.situation, setup.load, draws)
+        return [certainty(hour_job, evaluation.situation, setup.load, wheel, draws, drawn) for _ in range(20)]
+
+    benchmark(finalists)

@@ -9,7 +9,7 @@ from clavis.core.evaluate import SetupName, evaluate
 from clavis.core.heat import Node
 from clavis.core.mounts import End
 from clavis.core.parameters import DOUBTS, ModelParameters, Spread
-from clavis.core.sampling import certainty, draw, draws_of, hypercube, sampled_rows, standard_error
+from clavis.core.sampling import certainty, draw, draws_of, hypercube, sampled_rows, samples_of, standard_error
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, own_job, with_value
 
@@ -45,10 +45,14 @@ def _wheel(job=None, end=End.FRONT):
     return job, evaluation.situation, setup, setup.wheels[end]
 
 
+def sure(job, situation, setup, wheel, draws):
+    return certainty(job, situation, setup.load, wheel, draws, samples_of(job, situation, setup.load, draws))
+
+
 def test_the_same_seed_says_the_same_another_nearly() -> None:
     job, situation, setup, wheel = _wheel()
     once, again, other = (
-        certainty(job, situation, setup, wheel, draws_of(situation.parameters, seed)) for seed in (1, 1, 2)
+        sure(job, situation, setup, wheel, draws_of(situation.parameters, seed)) for seed in (1, 1, 2)
     )
     assert once == again
     assert once != other
@@ -57,7 +61,7 @@ def test_the_same_seed_says_the_same_another_nearly() -> None:
 
 def test_bands_hold_the_figure_and_have_a_plausible_width() -> None:
     job, situation, setup, wheel = _wheel()
-    found = certainty(job, situation, setup, wheel, draws_of(situation.parameters, 3))
+    found = sure(job, situation, setup, wheel, draws_of(situation.parameters, 3))
     for name, figure in (
         ("ring_peak_c", wheel.heat.peak_c[Node.RING]),
         ("fluid_peak_c", wheel.heat.fluid_peak_c),
@@ -74,20 +78,20 @@ def test_bands_hold_the_figure_and_have_a_plausible_width() -> None:
 def test_chances_add_up_and_follow_the_margin() -> None:
     job, situation, setup, wheel = _wheel()
     draws = draws_of(situation.parameters, 3)
-    found = certainty(job, situation, setup, wheel, draws)
+    found = sure(job, situation, setup, wheel, draws)
     assert sum(found.chances.values()) == pytest.approx(1)
     for chances in found.margin_chances.values():
         assert sum(chances.values()) == pytest.approx(1)
     hotter = with_value(job, "rides.descent.sections.1.gradient_pct", 15.0)
     _, hot_situation, hot_setup, hot_wheel = _wheel(hotter)
-    worse = certainty(hotter, hot_situation, hot_setup, hot_wheel, draws)
+    worse = sure(hotter, hot_situation, hot_setup, hot_wheel, draws)
     assert worse.margin_chances["ring"][Verdict.FAILS] > found.margin_chances["ring"][Verdict.FAILS]
 
 
 def test_an_unknown_margin_stays_unknown_in_every_sample() -> None:
     job = with_value(own_job(), "front.max_rotor_mm", None)
     _, situation, setup, wheel = _wheel(job)
-    found = certainty(job, situation, setup, wheel, draws_of(situation.parameters, 3, 16))
+    found = sure(job, situation, setup, wheel, draws_of(situation.parameters, 3, 16))
     assert found.margin_chances["rotor_limit"][Verdict.UNKNOWN] == 1
     assert found.holds_of_ten == 0
 

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core import kernels
-from clavis.core.descent import heat_steps
-from clavis.core.evaluate import SetupResult, WheelResult
+from clavis.core.descent import BrakeLoad, heat_steps
+from clavis.core.evaluate import WheelResult
 from clavis.core.heat import Node, node_row, peaks_of
 from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
@@ -133,31 +133,58 @@ def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     return rows
 
 
-def certainty(job: Job, situation: Situation, setup: SetupResult, w: WheelResult, draws: Draws) -> Certainty:
-    """Bands and chances of one wheel. Raises ValueError where the setup has no ride."""
-    load = setup.load
-    if load is None:
-        raise ValueError("a setup without a ride has nothing to sample")
+@dataclass(frozen=True)
+class Sample:
+    """One draw's bike, rider and ground, and what they ask; the same for every setup that is held against it."""
+
+    situation: Situation
+    demand: Demand
+
+
+def samples_of(job: Job, situation: Situation, load: BrakeLoad, draws: Draws) -> tuple[Sample, ...]:
+    """All draws as situations with their demand, once for any number of setups over one ride."""
+    scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
+    out = []
+    for k in range(draws.samples):
+        parameters = draws.parameters(situation.parameters, k)
+        other = replace(
+            situation,
+            parameters=parameters,
+            hand=replace(situation.hand, scatter_n=parameters.finger_scatter_n * scatter),
+            grip=situation.grip * float(draws.by_key["grip"][k]),
+        )
+        out.append(Sample(other, demand_of(job, other, load)))
+    return tuple(out)
+
+
+def certainty(
+    job: Job, situation: Situation, load: BrakeLoad, w: WheelResult, draws: Draws, samples: tuple[Sample, ...]
+) -> Certainty:
+    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``."""
     steps = heat_steps(load, situation.sharing, w.end)
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
     drag = drag_force_n(steps)
-    scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
     fixed = fixed_of(w.setup, situation)
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}
     whole: list[Verdict] = []
-    for k in range(draws.samples):
-        parameters = draws.parameters(situation.parameters, k)
-        hand = replace(situation.hand, scatter_n=parameters.finger_scatter_n * scatter)
-        other = replace(
-            situation, parameters=parameters, hand=hand, grip=situation.grip * float(draws.by_key["grip"][k])
-        )
-        demand: Demand = demand_of(job, other, load)
+    for k, sample in enumerate(samples):
         ring = float(table.peak_c[k, Node.RING])
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])
         judged = judge(
-            job, other, demand, load, w.end, w.setup, fixed, drag, ring, fluid, float(table.least_mu_per_n[k]), friction
+            job,
+            sample.situation,
+            sample.demand,
+            load,
+            w.end,
+            w.setup,
+            fixed,
+            drag,
+            ring,
+            fluid,
+            float(table.least_mu_per_n[k]),
+            friction,
         )
         values = {
             "ring_peak_c": ring,

@@ -17,7 +17,7 @@ from clavis.core.heat import NODE_NAMES, Node
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.procedure import fits_of
-from clavis.core.sampling import Certainty, certainty, draws_of
+from clavis.core.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.situation import Situation
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
@@ -375,8 +375,12 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
     if samples and situation is not None:
         draws = draws_of(situation.parameters, file.job.seed, samples)
         for name, setup in evaluation.setups.items():
+            if setup.load is None:
+                continue
+            drawn = samples_of(file.job, situation, setup.load, draws)
             sampled[name] = {
-                end: _sampled(certainty(file.job, situation, setup, w, draws)) for end, w in setup.wheels.items()
+                end: _sampled(certainty(file.job, situation, setup.load, w, draws, drawn))
+                for end, w in setup.wheels.items()
             }
     bike = situation.bike if situation else None
     answers = Answers(

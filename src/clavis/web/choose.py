@@ -14,7 +14,7 @@ from clavis.core.headline import Station
 from clavis.core.heat import Node
 from clavis.core.job import Pick, School
 from clavis.core.mounts import End
-from clavis.core.sampling import Band, Certainty, certainty, draws_of
+from clavis.core.sampling import Band, Certainty, certainty, draws_of, samples_of
 from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
@@ -241,11 +241,16 @@ def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int,
     b = bench(request, session, reading, job_id)
     situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
     wheel = setup.wheels.get(end) if setup else None
-    if situation is None or setup is None or wheel is None:
+    load = setup.load if setup else None
+    if situation is None or load is None or wheel is None:
         raise HTTPException(404, "This wheel cannot be judged yet.")
     key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end)
-    draws = draws_of(situation.parameters, b.job.seed)
-    found: Certainty = b.answers.get(key, lambda: certainty(b.job, situation, setup, wheel, draws))
+
+    def draw() -> Certainty:
+        draws = draws_of(situation.parameters, b.job.seed)
+        return certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws))
+
+    found: Certainty = b.answers.get(key, draw)
     bands = [
         (words, kind, Band(*(scale * v for v in (band.low, band.middle, band.high))))
         for figure, words, kind, scale in SURE_FIGURES
