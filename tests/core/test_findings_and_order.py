@@ -210,3 +210,24 @@ def test_pulse_braking_marks_the_fluids_figure_optimistic() -> None:
         wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
         figure = wheel_figures(wheel, job.parameters, 15.0)["fluid"]
         assert ("optimistic" in figure.uncertainty) is marked
+
+
+def test_before_bedding_in_new_pairs_grip_less_and_kept_ones_do_not() -> None:
+    """0.6 with a new rotor or new pads, 0.5 with new pads on a ring worn hollow, all where both are kept."""
+
+    def grip(job, end: End = End.FRONT) -> float:
+        return evaluate(job, CATALOGUE, {}).setups["proposed"].wheels[end].forces.mu_work
+
+    def unbedded(job):
+        return with_value(job, "proposal.bedded", False)
+
+    job = own_job()
+    assert grip(unbedded(job)) == pytest.approx(0.6 * grip(job))
+    hollow = own_job(proposal=Proposal(front=Pick(pad_id="u-k2-sinter")))  # ring at 1.71 of 1.8
+    assert grip(unbedded(hollow)) == pytest.approx(0.6 * grip(hollow))
+    deeper = with_value(hollow, "front.rotor_thinnest_mm", 1.65)
+    assert grip(unbedded(deeper)) == pytest.approx(0.5 * grip(deeper))
+    kept = own_job(proposal=Proposal(front=Pick(lever_id="u-blade-a")))
+    assert grip(unbedded(kept)) == pytest.approx(grip(kept))
+    fitted = evaluate(unbedded(job), CATALOGUE, {}).setups["fitted"].wheels[End.FRONT].forces.mu_work
+    assert fitted == evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT].forces.mu_work

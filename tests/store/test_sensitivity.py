@@ -141,6 +141,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      setup("proposed", *only("front", *WHEEL_BRAKE, FIT, ANY + r"parts\.rotor"), STOPS, WORDS, r"setups\.\w+\.(price|mass_g)")),
     ("proposal.rear.pad_id", "u-k2-resin", {PR + "peak_c.fluid": -1, "setups.proposed.price": 1},
      setup("proposed", *only("rear", *WHEEL_BRAKE, ANY + r"(parts\.pad|mu_\w+|margins\.(ring|reserve|fade)\.needed)"), STOPS, WORDS, r"setups\.\w+\.(price|mass_g)", RIDE, HEAT)),
+    ("proposal.bedded", False, {PF + "mu_work": -1, PF + "finger_target_n": 1, PR + "finger_target_n": 1},
+     setup("proposed", ANY + r"mu_(cold|work)", HEAT, HOT, NEEDED, GROUND, GAIN, STOPS, WORDS, RIDE)),
     # settings
     ("thresholds.boil_margin_k", 70.0, {FF + "margins.boil.needed": 1}, (ANY + r"margins\.boil\.needed", WORDS)),
     ("target_decel_g", 0.3, {FF + "needed_n": -1}, (NEEDED, HOT, GROUND, STOPS, WORDS)),

@@ -211,8 +211,11 @@ class Pick(_Record):
 
 
 class Proposal(_Record):
+    """``bedded`` False judges what is new as it leaves the workshop, before any bedding in."""
+
     front: Pick = Pick()
     rear: Pick = Pick()
+    bedded: bool = True
 
     def of(self, end: End) -> Pick:
         return self.front if end is End.FRONT else self.rear

@@ -345,7 +345,7 @@ def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
         situation.parameters,
     )
     ambient, mass = situation.weather.ambient_c, situation.bike.rolling_mass_kg
-    first = w.forces.finger_target_n / bedding_ratio(compound, 0.0)
+    first = w.forces.finger_target_n * w.setup.bedding / bedding_ratio(compound, 0.0)
     most_c = BEDDING_OF_FADE_RATIO * compound.fade_c
     best = BeddingPlan(
         w.end, FEWEST_BEDDING_STOPS, 2 * WALKING_KMH, BEDDING_PAUSES_S[0], ambient, compound.bed_temperature_c, first

@@ -7,7 +7,7 @@ from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.forces import (
     pad_height_mm,
 )
-from clavis.core.friction import PadState, state_ratio
+from clavis.core.friction import COMPOUNDS, PadState, bedding_ratio, state_ratio
 from clavis.core.job import Instrument, Job, LeverFeel, Pick, Wheel
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Catalogue, Lever, Pad, Rotor
@@ -31,6 +31,8 @@ class WheelSetup:
     unmeasured: tuple[str, ...] = ()
     air_mm3: float = 0.0
     """air in the line at rest"""
+    bedding: float = 1.0
+    """share of its friction that the pair has already: 1 bedded in"""
     worn_out: str = ""
     """why the ring or the pads may not be ridden, in words; empty where nothing says so"""
 
@@ -119,16 +121,34 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
         wheel.pad_state if keeps_pad else PadState.NEW,
         tuple(unmeasured),
         SPONGY_AIR_MM3 if keeps_line and wheel.lever_feel is LeverFeel.SPONGY else 0.0,
+        1.0 if job.proposal.bedded else _bedding(wheel, rotor, pad, keeps_rotor, keeps_pad),
         "; ".join(worn),
     )
 
 
+HOLLOW_MM = 0.1
+"""a ring worn by this much is hollow: new flat pads touch only in part"""
+HOLLOW_START_RATIO = 0.5
+
+
+def _bedding(wheel: Wheel, rotor: Rotor, pad: Pad, keeps_rotor: bool, keeps_pad: bool) -> float:
+    """Share of its friction that a pair has before any bedding in: all where both are kept, 0.6 with a new pad or
+    rotor, 0.5 with new pads on a hollow-worn ring (model, section 3)."""
+    if keeps_rotor and keeps_pad:
+        return 1.0
+    worn = rotor.thickness_mm - (wheel.rotor_thinnest_mm or rotor.thickness_mm)
+    row = COMPOUNDS[pad.compound]
+    if keeps_rotor and worn >= HOLLOW_MM:
+        return bedding_ratio(row, 0.0, HOLLOW_START_RATIO)
+    return bedding_ratio(row, 0.0)
+
+
 def friction_state(setup: WheelSetup) -> float:
-    """Friction multiplier of the pads' state. Pads that may have no figure never come this far."""
+    """Friction multiplier of the pads' state and bedding. Pads that may have no figure never come this far."""
     ratio = state_ratio(setup.pad_state)
     if ratio is None:
         raise ClavisError(f"no figure for pads in this state: {setup.worn_out}")
-    return ratio
+    return ratio * setup.bedding
 
 
 def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:

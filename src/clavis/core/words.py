@@ -169,6 +169,7 @@ FIELDS: dict[str, str] = {
     "section.gradient_pct": "Gradient",
     "section.speed_kmh": "Speed wanted",
     "section.corner_kmh": "Corner at its end",
+    "proposal.bedded": "judged as bedded in",
     "decisive_ride": "Decisive ride",
     "target_decel_g": "Target stop",
 }
@@ -192,6 +193,8 @@ def place_word(path: str) -> str:
     head = path.split(".", maxsplit=1)[0]
     if not path:
         return "the job"
+    if path in FIELDS:
+        return field_word(path)
     if head == "ticks":
         return "a tick on the order"
     if path.startswith("proposal."):
