@@ -230,7 +230,6 @@ def pick(
 SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
     ("ring_peak_c", "ring", "c", 1.0),
     ("fluid_peak_c", "fluid", "c", 1.0),
-    ("finger_target_n", "finger at target", "n", 1.0),
     ("reserve_ratio", "in reserve", "pct", 100.0),
 )
 
