@@ -3,21 +3,16 @@
 import pytest
 
 from clavis.core.evaluate import SetupName, evaluate
+from clavis.core.headline import setup_sentence
 from clavis.core.job import School
 from clavis.core.mounts import BoltDirection, End
 from clavis.core.parts import HubInterface
-from clavis.core.selection import (
-    RULES,
-    SCHOOLS,
-    Choice,
-    choose,
-    neighbours,
-    refusals_of,
-    sieve,
-    wheel_context,
-)
+from clavis.core.rules import RULES, refusals_of, wheel_context
+from clavis.core.selection import SCHOOLS, Choice, choose, neighbours, sieve
+from clavis.core.setups import WheelSetup, setup_of
+from clavis.core.spine import MARGIN_LINK, Link, limit_words, spine_rows
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, cable_caliper, cable_lever, caliper, lever, own_job, pad, rotor
+from tests.bikes import CATALOGUE, cable_caliper, cable_lever, caliper, lever, own_job, pad, rotor, with_value
 
 
 def context(**more):
@@ -139,10 +134,55 @@ def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
     assert choice.ranked(School.LEAN, 1)[0].rotor.diameter_mm < largest
 
 
-def test_stepping_goes_by_size_and_leaves_out_retired_parts() -> None:
-    order = [r.diameter_mm for r in neighbours(own_job(), End.FRONT, "rotor", None, CATALOGUE)]
-    assert order == sorted(order)
-    gone = CATALOGUE.rotors["q-disc-160"].model_copy(update={"retired": True})
-    catalogue = type(CATALOGUE)(**{**CATALOGUE.__dict__, "rotors": {**CATALOGUE.rotors, gone.id: gone}})
-    assert gone.id not in {r.id for r in neighbours(own_job(), End.FRONT, "rotor", None, catalogue)}
-    assert gone.id in {r.id for r in neighbours(own_job(), End.FRONT, "rotor", gone.id, catalogue)}
+def _fitted(job, end=End.FRONT) -> WheelSetup:
+    found = setup_of(job, end, None, CATALOGUE)
+    assert isinstance(found, WheelSetup)
+    return found
+
+
+def test_stepping_goes_by_size_among_what_can_meet() -> None:
+    job = own_job()
+    rotors = neighbours(job, End.FRONT, "rotor", _fitted(job), CATALOGUE)
+    sizes = [r.diameter_mm for r in rotors]
+    assert sizes == sorted(sizes)
+    assert {r.interface for r in rotors} == {HubInterface.SIX_BOLT}
+    assert min(sizes) == 160  # nothing below the native size
+    assert max(sizes) == 220  # beyond the fork's limit it comes up, and is refused in words
+    assert {p.shape for p in neighbours(job, End.FRONT, "pad", _fitted(job), CATALOGUE)} == {"K2"}
+    assert {v.fluid.value for v in neighbours(job, End.FRONT, "lever", _fitted(job), CATALOGUE)} == {"mineral"}
+    assert neighbours(job, End.FRONT, "lever", None, CATALOGUE)
+
+
+def test_stepping_leaves_out_retired_parts_unless_fitted() -> None:
+    gone = CATALOGUE.rotors["q-disc-200"].model_copy(update={"retired": True})
+    fitted = CATALOGUE.rotors["q-disc-180"].model_copy(update={"retired": True})
+    rotors = {**CATALOGUE.rotors, gone.id: gone, fitted.id: fitted}
+    catalogue = type(CATALOGUE)(**{**CATALOGUE.__dict__, "rotors": rotors})
+    ids = {r.id for r in neighbours(own_job(), End.FRONT, "rotor", _fitted(own_job()), catalogue)}
+    assert gone.id not in ids
+    assert fitted.id in ids
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "reason", "link"),
+    [
+        ("proposal.front.rotor_id", "t-heavy-220", "above 203 mm, the largest that the fork allows", Link.ROTOR),
+        ("proposal.front.rotor_id", "u-line-180", "a splined rotor does not go on a six-bolt hub", Link.ROTOR),
+        ("proposal.front.lever_id", "p-arm", "dot lever on a mineral caliper", Link.LEVER),
+        ("proposal.front.pad_id", "p-p2-resin", "pad shape P2 in a caliper for K2", Link.PAD),
+    ],
+)
+def test_a_proposal_that_does_not_go_together_fails_and_says_why_on_its_link(path, value, reason, link) -> None:
+    job = with_value(own_job(), path, value)
+    setup = evaluate(job, CATALOGUE, {}).setups[SetupName.PROPOSED]
+    wheel = setup.wheels[End.FRONT]
+    assert wheel.verdict is Verdict.FAILS
+    assert limit_words(wheel) == f"does not go together: {reason}"
+    rows = {row.link: row.cells[End.FRONT] for row in spine_rows(setup, job.parameters, 15.0)}
+    assert rows[link].mark is Verdict.FAILS
+    assert reason in rows[link].mark_words
+    assert reason in setup_sentence(setup)
+
+
+def test_every_rule_has_its_link() -> None:
+    assert {f"rule_{rule.key}" for rule in RULES} == {k for k in MARGIN_LINK if k.startswith("rule_")}

@@ -39,7 +39,7 @@ ANY = r"setups\.\w+\.wheels\.\w+\."
 WORDS = (
     r"(setups\.\w+\.(sentence|verdict)|"
     + ANY
-    + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)))"
+    + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)|margins\.rule_\w+\.\w+))"
 )
 STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+)"
 HEAT = ANY + (

@@ -5,7 +5,7 @@ is listed in ``lacks`` and what rests on it is unknown.
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
@@ -42,6 +42,7 @@ from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
+from clavis.core.rules import refusals_of, wheel_context
 from clavis.core.setups import (
     WheelSetup,
     contradiction,
@@ -211,6 +212,22 @@ def planned_load(
     return load_of_ride(ride, tracks, situation, brake)
 
 
+CATALOGUE_RULES = frozenset({"chain", "bolts"})
+"""what a catalogue lacks is no fault of what is on the bike already"""
+
+
+def _with_refusals(w: WheelResult, name: SetupName, job: Job, catalogue: Catalogue) -> WheelResult:
+    """Parts that do not go together are never shown as if they did: each hard rule that refuses is a limit passed."""
+    s = w.setup
+    found = refusals_of(wheel_context(job, w.end, catalogue), s.rotor, s.caliper, s.lever, s.pad)
+    refused = tuple(
+        Margin(f"rule_{rule.key}", reason, -1.0, "count", 0.0, -1.0)
+        for rule, reason in found
+        if name is SetupName.PROPOSED or rule.key not in CATALOGUE_RULES
+    )
+    return replace(w, margins=(*w.margins, *refused)) if refused else w
+
+
 def evaluate_setup(
     job: Job, name: SetupName, situation: Situation, catalogue: Catalogue, tracks: Mapping[str, Track]
 ) -> SetupResult:
@@ -239,7 +256,10 @@ def evaluate_setup(
         return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass, unsafe)
     load = planned_load(job, situation, tracks, setups)
     demand = demand_of(job, situation, load)
-    wheels = {end: wheel_result(job, situation, demand, load, end, setup) for end, setup in setups.items()}
+    wheels = {
+        end: _with_refusals(wheel_result(job, situation, demand, load, end, setup), name, job, catalogue)
+        for end, setup in setups.items()
+    }
     hot = {id(w.setup): w.forces.mu_hot / friction_state(w.setup) for w in wheels.values()}
     stops = [
         _reached(situation, limits, setups, lambda s: hot[id(s)], demand.top_speed.value)

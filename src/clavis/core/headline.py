@@ -50,7 +50,8 @@ def setup_sentence(setup: SetupResult | None) -> str:
         if wheel.verdict is Verdict.HOLDS:
             continue
         where = END_WORDS[end].lower()
-        boils = boil_distance_m(wheel)
+        refused = [m.label for m in wheel.margins if m.key.startswith("rule_")]
+        boils = boil_distance_m(wheel) if not refused else None
         if wheel.verdict is Verdict.FAILS and boils is not None:
             parts.append(f"{where}: the fluid boils at km {boils / 1000:.1f}")
         elif wheel.verdict is Verdict.UNKNOWN:

@@ -1,7 +1,7 @@
-"""Choosing: every candidate of a wheel, the hard rules that refuse, the schools that rank (model, section 6).
+"""Choosing: every candidate of a wheel and the schools that rank them (model, section 6).
 
-A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. RULES is the table of
-what is impossible, in the order in which a refusal is counted; SCHOOLS the table of objectives.
+A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. What is impossible is in
+``rules``; SCHOOLS is the table of objectives.
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -10,150 +10,18 @@ from typing import Any
 
 import numpy as np
 
-from clavis.core.bolts import choose_bolt
-from clavis.core.chain import solve_chain
 from clavis.core.descent import BrakeLoad, heat_steps
-from clavis.core.fit import bolt_stacks
-from clavis.core.forces import PAD_OVER_TRACK_MM, Feel, WheelForces
+from clavis.core.forces import Feel, WheelForces
 from clavis.core.friction import COMPOUNDS, state_ratio
 from clavis.core.heat import Node, node_row, peaks_of
-from clavis.core.job import Job, Pick, School, Wheel
+from clavis.core.job import Job, Pick, School
 from clavis.core.judging import Demand, drag_force_n, fixed_of, judge
-from clavis.core.mounts import End, MountTelling, native_size_mm, tell_mount
-from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.mounts import End
+from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, Lever, Pad, Rotor
+from clavis.core.rules import AXES, RULES, Rule, WheelContext, wheel_context
 from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.situation import Situation
 from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
-
-
-@dataclass(frozen=True)
-class WheelContext:
-    """What the rules need of the wheel besides the parts."""
-
-    end: End
-    wheel: Wheel
-    telling: MountTelling
-    native_mm: float | None
-    catalogue: Catalogue
-
-
-def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
-    wheel = job.wheel(end)
-    telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
-    native = native_size_mm(telling.kind, end, wheel.native_rotor_mm) if telling.kind else None
-    return WheelContext(end, wheel, telling, native, catalogue)
-
-
-@dataclass(frozen=True)
-class Rule:
-    """A hard rule over one or two kinds of part. ``check`` gives the reason for a refusal, or None."""
-
-    key: str
-    title: str
-    over: tuple[str, ...]
-    check: Callable[..., str | None]
-
-
-def _hub(c: WheelContext, rotor: Rotor) -> str | None:
-    if c.wheel.hub is HubInterface.SIX_BOLT and rotor.interface is HubInterface.SPLINED:
-        return "a splined rotor does not go on a six-bolt hub"
-    return None
-
-
-def _not_below_native(c: WheelContext, rotor: Rotor) -> str | None:
-    if c.native_mm is not None and rotor.diameter_mm < c.native_mm - 0.25:
-        return f"below the native size {c.native_mm:g}"
-    return None
-
-
-def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
-    most = c.wheel.max_rotor_mm
-    if most is not None and rotor.diameter_mm > most + 0.25:
-        return f"above {most:g} mm, the largest that the {'fork' if c.end is End.FRONT else 'frame'} allows"
-    return None
-
-
-def _chain(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
-    if c.telling.kind is None:
-        return None
-    answer = solve_chain(
-        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
-    )
-    return None if answer.possible or answer.unknown else answer.reason
-
-
-def _bolts(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
-    if c.telling.kind is None:
-        return None
-    answer = solve_chain(
-        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
-    )
-    if not answer.possible:
-        return None
-    for stack in bolt_stacks(c.telling.kind, c.wheel, caliper, answer.adapter):
-        choice = choose_bolt(stack, c.catalogue.bolts.values())
-        if choice.bolt is None and not stack.unmeasured:
-            return f"{choice.lacks} ({stack.place})"
-    return None
-
-
-def _slot(_c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
-    if rotor.thickness_mm > caliper.slot_mm + 1e-9:
-        return f"rotor of {rotor.thickness_mm:g} mm in a slot for {caliper.slot_mm:g}"
-    return None
-
-
-def _rivets(_c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
-    if rotor.rivet_out_mm > caliper.rivet_room_mm:
-        return "the rivets would meet the caliper"
-    return None
-
-
-def _line(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
-    if caliper.fluid is not lever.fluid:
-        return f"{lever.fluid.value} lever on a {caliper.fluid.value} caliper".replace("none", "cable")
-    if caliper.fluid is Fluid.NONE and caliper.pull is not lever.pull:
-        return "short and long cable pull do not go together"
-    return None
-
-
-def _fitting(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
-    if caliper.fluid is not Fluid.NONE and caliper.fitting != lever.fitting:
-        return f"hose fittings differ: {lever.fitting} and {caliper.fitting}"
-    return None
-
-
-def _shape(_c: WheelContext, caliper: Caliper, pad: Pad) -> str | None:
-    return None if pad.shape == caliper.pad_shape else f"pad shape {pad.shape} in a caliper for {caliper.pad_shape}"
-
-
-def _resin_only(_c: WheelContext, rotor: Rotor, pad: Pad) -> str | None:
-    if rotor.resin_only and pad.compound is not Compound.RESIN:
-        return "the rotor is marked for resin pads only"
-    return None
-
-
-def _track(_c: WheelContext, rotor: Rotor, pad: Pad) -> str | None:
-    if pad.height_mm > rotor.track_mm + PAD_OVER_TRACK_MM:
-        return f"pad {pad.height_mm:g} mm high on a track of {rotor.track_mm:g}: it would ride the arms"
-    return None
-
-
-RULES: tuple[Rule, ...] = (
-    Rule("hub", "Rotor to hub", ("rotor",), _hub),
-    Rule("native", "Not below the native size", ("rotor",), _not_below_native),
-    Rule("limit", "Not above the limit of fork or frame", ("rotor",), _not_above_limit),
-    Rule("chain", "One adapter, never two", ("rotor", "caliper"), _chain),
-    Rule("bolts", "Bolts of a stock length", ("rotor", "caliper"), _bolts),
-    Rule("slot", "Rotor in the caliper's slot", ("rotor", "caliper"), _slot),
-    Rule("rivets", "Rivets clear the caliper", ("rotor", "caliper"), _rivets),
-    Rule("line", "Lever and caliper: fluid or cable", ("caliper", "lever"), _line),
-    Rule("fitting", "Hose fittings", ("caliper", "lever"), _fitting),
-    Rule("shape", "Pad shape", ("caliper", "pad"), _shape),
-    Rule("resin", "Resin-only rotors", ("rotor", "pad"), _resin_only),
-    Rule("track", "Pad height on the track", ("rotor", "pad"), _track),
-)
-AXES = ("rotor", "caliper", "lever", "pad")
 
 
 @dataclass(frozen=True)
@@ -208,15 +76,6 @@ def sieve(context: WheelContext) -> Sieve:
         refusals.append(Refusal(rule, int(hit.sum()), ranked))
         alive &= ~fails.reshape(shape)
     return Sieve(parts, total, tuple(refusals), np.argwhere(alive))
-
-
-def refusals_of(
-    context: WheelContext, rotor: Rotor, caliper: Caliper, lever: Lever, pad: Pad
-) -> tuple[tuple[Rule, str], ...]:
-    """Every rule that one combination fails, with its reason."""
-    chosen = {"rotor": rotor, "caliper": caliper, "lever": lever, "pad": pad}
-    found = ((rule, rule.check(context, *(chosen[a] for a in rule.over))) for rule in RULES)
-    return tuple((rule, reason) for rule, reason in found if reason is not None)
 
 
 @dataclass(frozen=True)
@@ -408,8 +267,19 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
     return Choice(end, sifted, tuple(candidates), len(stack), fitted_smallest)
 
 
-def neighbours(job: Job, end: End, kind: str, current_id: str | None, catalogue: Catalogue) -> list[Any]:
-    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass."""
+# While stepping, only parts come up that can meet what they bolt or connect to; a size beyond the limit of fork or
+# frame does come up, and the sheet then says why it may not.
+STEP_RULES: dict[str, tuple[str, ...]] = {
+    "rotor": ("hub", "native"),
+    "caliper": ("line", "fitting"),
+    "lever": ("line", "fitting"),
+    "pad": ("shape",),
+}
+
+
+def neighbours(job: Job, end: End, kind: str, current: WheelSetup | None, catalogue: Catalogue) -> list[Any]:
+    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass. With
+    the ``current`` setup known, only those that can meet the rest of it; the present part is always among them."""
     table: Mapping[str, Any] = getattr(catalogue, f"{kind}s")
     orders: dict[str, Callable[[Any], tuple[Any, ...]]] = {
         "rotor": lambda r: (r.diameter_mm, r.thickness_mm, r.mass_g, r.id),
@@ -417,4 +287,13 @@ def neighbours(job: Job, end: End, kind: str, current_id: str | None, catalogue:
         "lever": lambda v: (v.ratio, v.id),
         "pad": lambda d: (d.shape, list(Compound).index(d.compound), d.id),
     }
-    return sorted((p for p in table.values() if not p.retired or p.id == current_id), key=orders[kind])
+    present = getattr(current, kind).id if current else None
+    context = wheel_context(job, end, catalogue)
+    rules = [r for r in RULES if r.key in STEP_RULES[kind] and (current is not None or r.over == (kind,))]
+
+    def meets(part: Any) -> bool:
+        chosen = {axis: getattr(current, axis, None) for axis in AXES} | {kind: part}
+        return all(rule.check(context, *(chosen[axis] for axis in rule.over)) is None for rule in rules)
+
+    parts = [p for p in table.values() if p.id == present or (not p.retired and meets(p))]
+    return sorted(parts, key=orders[kind])

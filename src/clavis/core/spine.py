@@ -44,6 +44,19 @@ MARGIN_LINK: dict[str, Link] = {
     "rotor_limit": Link.ROTOR,
     "condition": Link.PAD,
     "ground": Link.ROAD,
+    # hard rules, at the part that one would change
+    "rule_hub": Link.ROTOR,
+    "rule_native": Link.ROTOR,
+    "rule_limit": Link.ROTOR,
+    "rule_chain": Link.CALIPER,
+    "rule_bolts": Link.CALIPER,
+    "rule_slot": Link.ROTOR,
+    "rule_rivets": Link.ROTOR,
+    "rule_line": Link.LEVER,
+    "rule_fitting": Link.LEVER,
+    "rule_shape": Link.PAD,
+    "rule_resin": Link.PAD,
+    "rule_track": Link.PAD,
 }
 
 
@@ -121,7 +134,7 @@ def _cell(w: WheelResult, link: Link, figures: dict[str, Figure]) -> Cell:
     here = [m for m in w.margins if link_of(m, w) is link and m.verdict is not Verdict.HOLDS]
     mark, words = None, ""
     if here:
-        bad = max(here, key=lambda m: list(Verdict).index(m.verdict))
+        bad = max(here, key=lambda m: (list(Verdict).index(m.verdict), m.key.startswith("rule_")))
         mark, words = bad.verdict, margin_words(bad, w)
     return Cell(
         part,
@@ -154,6 +167,9 @@ LIMITER_WORDS: dict[Limiter, str] = {
 def limit_words(w: WheelResult) -> str:
     """What limits this wheel, in words, heat first where heat fails."""
     failing = [m for m in w.margins if m.verdict is Verdict.FAILS]
+    refused = [m.label for m in failing if m.key.startswith("rule_")]
+    if refused:
+        return f"does not go together: {refused[0]}"
     heat = [m for m in failing if m.key in ("boil", "ring", "fade", "sandwich")]
     if heat:
         first = min(heat, key=lambda m: m.relative or 0.0)

@@ -16,6 +16,7 @@ from clavis.core.job import Pick, School
 from clavis.core.mounts import End
 from clavis.core.sampling import Band, Certainty, certainty, draws_of, samples_of
 from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
+from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
@@ -191,7 +192,9 @@ def step(
     """One size up or down from what is proposed (or fitted) on one wheel; a key does it."""
     b = bench(request, session, reading, job_id)
     current = getattr(b.job.proposal.of(end), f"{kind}_id") or getattr(b.job.wheel(end), f"{kind}_id")
-    options = [p.id for p in neighbours(b.job, end, kind, current, b.catalogue)]
+    found = setup_of(b.job, end, b.job.proposal.of(end), b.catalogue)
+    setup = found if isinstance(found, WheelSetup) else None
+    options = [p.id for p in neighbours(b.job, end, kind, setup, b.catalogue)]
     if not options:
         raise HTTPException(422, f"The catalogue has no {kind}.")
     at = options.index(current) + by if current in options else 0

@@ -1,0 +1,154 @@
+"""The hard rules: what is impossible, in the order in which a refusal is counted (model, section 6).
+
+RULES is the table; a rule looks at one or two kinds of part and at the wheel, and says nothing or why not.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from clavis.core.bolts import choose_bolt
+from clavis.core.chain import solve_chain
+from clavis.core.fit import bolt_stacks
+from clavis.core.forces import PAD_OVER_TRACK_MM
+from clavis.core.job import Job, Wheel
+from clavis.core.mounts import End, MountTelling, native_size_mm, tell_mount
+from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+
+
+@dataclass(frozen=True)
+class WheelContext:
+    """What the rules need of the wheel besides the parts."""
+
+    end: End
+    wheel: Wheel
+    telling: MountTelling
+    native_mm: float | None
+    catalogue: Catalogue
+
+
+def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
+    wheel = job.wheel(end)
+    telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
+    native = native_size_mm(telling.kind, end, wheel.native_rotor_mm) if telling.kind else None
+    return WheelContext(end, wheel, telling, native, catalogue)
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A hard rule over one or two kinds of part. ``check`` gives the reason for a refusal, or None."""
+
+    key: str
+    title: str
+    over: tuple[str, ...]
+    check: Callable[..., str | None]
+
+
+def _hub(c: WheelContext, rotor: Rotor) -> str | None:
+    if c.wheel.hub is HubInterface.SIX_BOLT and rotor.interface is HubInterface.SPLINED:
+        return "a splined rotor does not go on a six-bolt hub"
+    return None
+
+
+def _not_below_native(c: WheelContext, rotor: Rotor) -> str | None:
+    if c.native_mm is not None and rotor.diameter_mm < c.native_mm - 0.25:
+        return f"below the native size {c.native_mm:g}"
+    return None
+
+
+def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
+    most = c.wheel.max_rotor_mm
+    if most is not None and rotor.diameter_mm > most + 0.25:
+        return f"above {most:g} mm, the largest that the {'fork' if c.end is End.FRONT else 'frame'} allows"
+    return None
+
+
+def _chain(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    if c.telling.kind is None:
+        return None
+    answer = solve_chain(
+        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+    )
+    return None if answer.possible or answer.unknown else answer.reason
+
+
+def _bolts(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    if c.telling.kind is None:
+        return None
+    answer = solve_chain(
+        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+    )
+    if not answer.possible:
+        return None
+    for stack in bolt_stacks(c.telling.kind, c.wheel, caliper, answer.adapter):
+        choice = choose_bolt(stack, c.catalogue.bolts.values())
+        if choice.bolt is None and not stack.unmeasured:
+            return f"{choice.lacks} ({stack.place})"
+    return None
+
+
+def _slot(_c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    if rotor.thickness_mm > caliper.slot_mm + 1e-9:
+        return f"rotor of {rotor.thickness_mm:g} mm in a slot for {caliper.slot_mm:g}"
+    return None
+
+
+def _rivets(_c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    if rotor.rivet_out_mm > caliper.rivet_room_mm:
+        return "the rivets would meet the caliper"
+    return None
+
+
+def _line(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
+    if caliper.fluid is not lever.fluid:
+        return f"{lever.fluid.value} lever on a {caliper.fluid.value} caliper".replace("none", "cable")
+    if caliper.fluid is Fluid.NONE and caliper.pull is not lever.pull:
+        return "short and long cable pull do not go together"
+    return None
+
+
+def _fitting(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
+    if caliper.fluid is not Fluid.NONE and caliper.fitting != lever.fitting:
+        return f"hose fittings differ: {lever.fitting} and {caliper.fitting}"
+    return None
+
+
+def _shape(_c: WheelContext, caliper: Caliper, pad: Pad) -> str | None:
+    return None if pad.shape == caliper.pad_shape else f"pad shape {pad.shape} in a caliper for {caliper.pad_shape}"
+
+
+def _resin_only(_c: WheelContext, rotor: Rotor, pad: Pad) -> str | None:
+    if rotor.resin_only and pad.compound is not Compound.RESIN:
+        return "the rotor is marked for resin pads only"
+    return None
+
+
+def _track(_c: WheelContext, rotor: Rotor, pad: Pad) -> str | None:
+    if pad.height_mm > rotor.track_mm + PAD_OVER_TRACK_MM:
+        return f"pad {pad.height_mm:g} mm high on a track of {rotor.track_mm:g}: it would ride the arms"
+    return None
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("hub", "Rotor to hub", ("rotor",), _hub),
+    Rule("native", "Not below the native size", ("rotor",), _not_below_native),
+    Rule("limit", "Not above the limit of fork or frame", ("rotor",), _not_above_limit),
+    Rule("chain", "One adapter, never two", ("rotor", "caliper"), _chain),
+    Rule("bolts", "Bolts of a stock length", ("rotor", "caliper"), _bolts),
+    Rule("slot", "Rotor in the caliper's slot", ("rotor", "caliper"), _slot),
+    Rule("rivets", "Rivets clear the caliper", ("rotor", "caliper"), _rivets),
+    Rule("line", "Lever and caliper: fluid or cable", ("caliper", "lever"), _line),
+    Rule("fitting", "Hose fittings", ("caliper", "lever"), _fitting),
+    Rule("shape", "Pad shape", ("caliper", "pad"), _shape),
+    Rule("resin", "Resin-only rotors", ("rotor", "pad"), _resin_only),
+    Rule("track", "Pad height on the track", ("rotor", "pad"), _track),
+)
+AXES = ("rotor", "caliper", "lever", "pad")
+
+
+def refusals_of(
+    context: WheelContext, rotor: Rotor, caliper: Caliper, lever: Lever, pad: Pad
+) -> tuple[tuple[Rule, str], ...]:
+    """Every rule that one combination fails, with its reason."""
+    chosen = {"rotor": rotor, "caliper": caliper, "lever": lever, "pad": pad}
+    found = ((rule, rule.check(context, *(chosen[a] for a in rule.over))) for rule in RULES)
+    return tuple((rule, reason) for rule, reason in found if reason is not None)
