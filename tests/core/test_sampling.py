@@ -121,3 +121,14 @@ def test_the_fluid_has_peaked_within_the_time_the_candidates_are_given() -> None
             wheel = evaluate(own_job(), CATALOGUE, {}).setups[name].wheels[end]
             assert wheel.heat.fluid_peak_after_stop_s is not None
             assert wheel.heat.fluid_peak_after_stop_s < FLUID_PEAKS_WITHIN_S
+
+
+def test_no_draw_makes_parts_go_together() -> None:
+    job = with_value(own_job(), "proposal.front.rotor_id", "t-heavy-220")
+    evaluation = evaluate(job, CATALOGUE, {})
+    setup = evaluation.setups[SetupName.PROPOSED]
+    draws = draws_of(job.parameters, 3, 16)
+    found = sure(job, evaluation.situation, setup, setup.wheels[End.FRONT], draws)
+    assert found.margin_chances["rule_limit"][Verdict.FAILS] == 1
+    assert found.chances[Verdict.FAILS] == 1
+    assert set(found.margin_chances) == {m.key for m in setup.wheels[End.FRONT].margins}

@@ -317,3 +317,26 @@ def test_how_sure_follows_the_sheet(client: TestClient) -> None:
     assert re.search(r"holds in <b>[5-9]|10</b> of 10", rear)
     assert "in 8 of 10 cases" in rear
     assert client.get(f"/jobs/{HIRE}/sure/fitted/nowhere").status_code == 422
+
+
+def test_a_step_beyond_the_limit_says_so_everywhere_on_the_sheet(client: TestClient) -> None:
+    data = {"end": "front", "kind": "rotor", "by": 1, "base": 99, "page": "p"}
+    answer = client.post(f"/jobs/{TANDEM}/step", data=data)
+    assert "above 203 mm, the largest that the fork allows" in answer.text
+    assert "does not go together" in answer.text
+    assert "holds in <b>0</b> of 10" in client.get(f"/jobs/{TANDEM}/sure/proposed/front").text
+    assert "above 203 mm" in client.get(f"/jobs/{TANDEM}/build").text
+
+
+def test_a_fault_of_ours_is_answered_in_words(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    from clavis.web import board
+
+    def broken(*_: object) -> None:
+        raise RuntimeError("secret detail")
+
+    monkeypatch.setattr(board, "_rows", broken)
+    quiet = TestClient(client.app, raise_server_exceptions=False, cookies=client.cookies)
+    answer = quiet.get("/")
+    assert answer.status_code == 500
+    assert "Something went wrong here; nothing was kept" in answer.text
+    assert "secret" not in answer.text

@@ -168,6 +168,7 @@ def certainty(
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}
     whole: list[Verdict] = []
+    refusals = [m for m in w.margins if m.key.startswith("rule_")]  # no draw makes parts go together
     for k, sample in enumerate(samples):
         ring = float(table.peak_c[k, Node.RING])
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
@@ -196,9 +197,10 @@ def certainty(
         } | ({} if fluid is None else {"fluid_peak_c": fluid})
         for name, value in values.items():
             figures.setdefault(name, []).append(value)
-        for m in judged.margins:
+        margins = [*judged.margins, *refusals]
+        for m in margins:
             by_margin.setdefault(m.key, []).append(m.verdict)
-        whole.append(worst(m.verdict for m in judged.margins))
+        whole.append(worst(m.verdict for m in margins))
     return Certainty(
         draws.samples,
         {name: _band(values) for name, values in figures.items()},

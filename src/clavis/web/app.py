@@ -47,6 +47,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return _error_page(request, 422, f"The request does not make sense: {fields}.")
 
     app.add_exception_handler(HTTPException, on_http)
+    app.add_exception_handler(Exception, on_http)
     app.add_exception_handler(RequestValidationError, on_invalid)
 
     @app.middleware("http")
