@@ -1,11 +1,13 @@
 """Findings, the work order and its plan: each row speaks when it should, and only then."""
 
+import numpy as np
 import pytest
 
 from clavis.core.evaluate import evaluate
 from clavis.core.figures import wheel_figures
 from clavis.core.findings import FINDINGS, FindingKind, findings_of
 from clavis.core.friction import PadState
+from clavis.core.heat import Node
 from clavis.core.job import Axle, Instrument, Pick, Proposal
 from clavis.core.mounts import BoltDirection, End
 from clavis.core.parts import HubInterface
@@ -231,3 +233,23 @@ def test_before_bedding_in_new_pairs_grip_less_and_kept_ones_do_not() -> None:
     assert grip(unbedded(kept)) == pytest.approx(grip(kept))
     fitted = evaluate(unbedded(job), CATALOGUE, {}).setups["fitted"].wheels[End.FRONT].forces.mu_work
     assert fitted == evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT].forces.mu_work
+
+
+def test_time_above_a_limit() -> None:
+    job = own_job()
+    wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    ride = float(wheel.steps.time_s[-1])
+    assert wheel.time_above_s(Node.RING, -50.0) == pytest.approx(ride)
+    assert wheel.time_above_s(Node.RING, 2000.0) == 0
+    assert wheel.time_above_s(Node.FLUID, None) is None
+    half = float(np.median(wheel.heat.course_c[:, Node.RING]))
+    assert 0.2 * ride < wheel.time_above_s(Node.RING, half) < 0.8 * ride
+
+
+def test_the_energy_of_a_wheel_is_its_share() -> None:
+    job = own_job()
+    for wheel in evaluate(job, CATALOGUE, {}).setups["fitted"].wheels.values():
+        figure = wheel_figures(wheel, job.parameters, 15.0)["energy"]
+        by = {g.symbol: g.value for g in figure.given}
+        assert by["share"] == pytest.approx(0.52 if wheel.end is End.FRONT else 0.48)
+        assert figure.value == pytest.approx(by["E_b"] * by["share"] - by["regen"])

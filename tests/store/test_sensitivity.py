@@ -43,7 +43,7 @@ WORDS = (
 )
 STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+)"
 HEAT = ANY + (
-    r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|friction_energy_kj|regeneration_kj|"
+    r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|ring_above_fade_s|fluid_above_boiling_s|friction_energy_kj|regeneration_kj|"
     r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|ring_wear_mm_per_ride|pad_life_rides|ring_life_rides|finger_drag_n|"
     r"worst_speed\.\w+|margins\.(fade|ring|boil)\.value)"
 )
@@ -123,8 +123,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("front.pad_state", "glazed", {FF + "mu_work": -1, FF + "finger_target_n": 1, FF + "reserve_ratio": -1},
      setup("fitted", *only("front", ANY + "mu_(cold|work)", HEAT, HOT, NEEDED, GROUND, GAIN), STOPS, WORDS, RIDE, HEAT)),
     ("front.fluid_boils_c", 110.0, {FF + "boiling_point_c": -1, FF + "margins.boil.value": -1},
-     only("front", ANY + r"(boiling_point_c|margins\.boil\.value|boils_at_m)", WORDS) + (WORDS,)),
-    ("front.water_seen", True, {FF + "boiling_point_c": -1}, only("front", ANY + r"(boiling_point_c|margins\.boil\.value|boils_at_m)", WORDS) + (WORDS,)),
+     only("front", ANY + r"(boiling_point_c|margins\.boil\.value|boils_at_m|fluid_above_boiling_s)", WORDS) + (WORDS,)),
+    ("front.water_seen", True, {FF + "boiling_point_c": -1}, only("front", ANY + r"(boiling_point_c|margins\.boil\.value|boils_at_m|fluid_above_boiling_s)", WORDS) + (WORDS,)),
     ("front.max_rotor_mm", 180.0, {FF + "margins.rotor_limit.value": -1}, only("front", ANY + r"margins\.rotor_limit\.value", FIT, WORDS) + (WORDS,)),
     ("front.native_rotor_mm", 180.0, {}, only("front", FIT)),
     ("front.hole_depth_mm", 12.0, {FF + "fit.bolts.upper.maximum_mm": -1}, only("front", FIT)),

@@ -73,8 +73,20 @@ class WheelResult:
     ring_share: float
     hot_c: float
     style: Style
+    ride_braked_kj: float
+    """energy that all brakes together turn into heat on the ride"""
+    brake_share: float
+    """this wheel's share of it over the ride, before regeneration"""
     nodes: NDArray[np.float64]
     """the row that was integrated, in the order of ``kernels.COLUMNS``"""
+
+    def time_above_s(self, node: Node, limit_c: float | None) -> float | None:
+        """Time of the ride that one node spends above a limit, s; None where the limit is not known."""
+        if limit_c is None:
+            return None
+        course = self.heat.course_c[:, node]
+        middle = 0.5 * (course[1:] + course[:-1])
+        return float(self.steps.dt_s[middle > limit_c].sum())
 
     def node(self, name: str) -> float:
         """One figure of the row by its column's name."""
@@ -167,8 +179,22 @@ def wheel_result(
         heat.fluid_peak_c,
         heat.least_mu_per_n,
     )
+    taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
     return WheelResult(
-        end, setup, j.link, j.forces, heat, steps, j.boiling, j.margins, j.ring_share, j.hot_c, situation.style, nodes
+        end=end,
+        setup=setup,
+        link=j.link,
+        forces=j.forces,
+        heat=heat,
+        steps=steps,
+        boiling=j.boiling,
+        margins=j.margins,
+        ring_share=j.ring_share,
+        hot_c=j.hot_c,
+        style=situation.style,
+        ride_braked_kj=load.braked_kj,
+        brake_share=taken / load.braked_kj if load.braked_kj > 0 else 0.0,
+        nodes=nodes,
     )
 
 

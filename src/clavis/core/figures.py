@@ -311,14 +311,27 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             "five-node balance",
             _HEAT_DOUBT,
         ),
-        Figure("fade_onset", "fades at", row.fade_c, "c", "", (), "compound table, judged", ""),
+        Figure(
+            "fade_onset",
+            "fades at",
+            row.fade_c,
+            "c",
+            "T_fade of the compound",
+            (Given("above", "time of the ride above it", w.time_above_s(Node.RING, row.fade_c), "s", "heat model", 0),),
+            "compound table, judged",
+            "",
+        ),
         Figure(
             "energy",
             "energy",
             w.steps.energy_kj,
             "kj",
-            "E = Σ P_b dt × share",
-            (),
+            "E = E_b × share − regeneration",
+            (
+                Given("E_b", "energy all brakes turn into heat", w.ride_braked_kj, "kj", "energy balance of the ride"),
+                Given("share", "this wheel's part of it", w.brake_share, "ratio", "rider's share, or axle load", 3),
+                Given("regen", "taken by the motor", w.steps.regen_j / 1000, "kj", "share and limit entered"),
+            ),
             "energy balance of the ride",
             "± 8 %",
         ),
@@ -340,8 +353,11 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             "peak",
             float(w.steps.power_w.max(initial=0.0)),
             "w",
-            "greatest power of a step",
-            (),
+            "P = E / t of the hardest step of integration",
+            (
+                Given("E", "energy in that step", _hardest_kj(w), "kj", "ride", 2),
+                Given("t", "its length", _hardest_s(w), "s", "steps follow the energy", 2),
+            ),
             "energy balance of the ride",
             "± 15 %",
         ),
@@ -380,6 +396,15 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             Figure("boils", "boils at", w.boiling.boiling_c, "c", "", (), w.boiling.note, "", lacks=w.boiling.note)
         )
     return {figure.key: figure for figure in figures}
+
+
+def _hardest_s(w: WheelResult) -> float | None:
+    return float(w.steps.dt_s[w.steps.power_w.argmax()]) if len(w.steps.dt_s) else None
+
+
+def _hardest_kj(w: WheelResult) -> float | None:
+    seconds = _hardest_s(w)
+    return None if seconds is None else seconds * float(w.steps.power_w.max()) / 1000
 
 
 def _ring_root(w: WheelResult, speed_ms: float, pressure_pa: float) -> float:

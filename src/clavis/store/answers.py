@@ -12,6 +12,7 @@ from clavis.core.bike import GroundLimits
 from clavis.core.errors import QuantityError
 from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate
 from clavis.core.fit import Fit
+from clavis.core.friction import COMPOUNDS
 from clavis.core.headline import setup_sentence
 from clavis.core.heat import NODE_NAMES, Node
 from clavis.core.mounts import End
@@ -121,6 +122,8 @@ class WheelAnswer(_Plain):
     boiling_point_c: float | None
     boils_at_m: float | None
     cool_to_50_c_s: float | None
+    ring_above_fade_s: float | None
+    fluid_above_boiling_s: float | None
     friction_energy_kj: float
     regeneration_kj: float
     ledger_kj: dict[str, float]
@@ -283,6 +286,8 @@ def _wheel(
         boiling_point_c=w.boiling.boiling_c,
         boils_at_m=boil_distance_m(w),
         cool_to_50_c_s=w.heat.cool_s,
+        ring_above_fade_s=w.time_above_s(Node.RING, COMPOUNDS[w.setup.pad.compound].fade_c),
+        fluid_above_boiling_s=w.time_above_s(Node.FLUID, w.boiling.boiling_c),
         friction_energy_kj=w.steps.energy_kj,
         regeneration_kj=w.steps.regen_j / 1000,
         ledger_kj=_ledger(w),
