@@ -207,7 +207,7 @@ def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: f
 BLOCK = 64
 """setups that are stepped together, so that the compiler can use the processor's vectors"""
 SWEEPS = 2
-"""solutions per step: radiation at the extrapolated midpoint, then at the midpoint found"""
+"""solutions per step: radiation as at the step's beginning, then at the midpoint found"""
 
 
 @_jit
@@ -244,13 +244,13 @@ def integrate(
     width = min(BLOCK, n)
     p = np.empty((setups.shape[1], width))
     t = np.empty((5, width))
-    last = np.empty((5, width))
     high = np.empty((5, width))
     at = np.empty((5, width))
     sums = np.empty((7, width))
     low = np.empty(width)
     low_at = np.empty(width)
     wetness = np.empty(width)
+    roots = np.empty((4, width))  # C √(U/(v ℓ)) of ring, carrier, caliper, fins: the air's speed goes with the bike's
     for first in range(0, n, width):
         count = min(width, n - first)
         for b in range(count):
@@ -258,7 +258,6 @@ def integrate(
                 p[a, b] = setups[first + b, a]
             for a in range(5):
                 t[a, b] = start[first + b, a]
-                last[a, b] = t[a, b]
                 high[a, b] = t[a, b]
                 at[a, b] = 0.0
             for a in range(7):
@@ -266,6 +265,13 @@ def integrate(
             low[b] = np.inf
             low_at[b] = 0.0
             wetness[b] = p[WET, b]
+            flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
+            ring_flow = sqrt(flow**2 + (spin * p[R_RING, b]) ** 2)
+            carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
+            roots[0, b] = p[CONVECTION, b] * sqrt(ring_flow / p[L_RING, b])
+            roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
+            roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
+            roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
             if p[C_FLUID, b] <= 0.0:
                 p[C_FLUID, b] = 1.0
                 p[G_KF, b] = 0.0
@@ -273,33 +279,26 @@ def integrate(
             if keep:
                 course[first + b, 0] = start[first + b]
         clock = 0.0
-        before = 1.0
         for j in range(m):
-            v, pa, step = speed[j], pressure[j], dt[j]
+            root, step = sqrt(speed[j] * pressure[j]), dt[j]
             half = 0.5 * step
-            reach = half / before  # extrapolation to the midpoint from the change over the step before
-            before = step
             q, on, asked = power[j], braking[j], force[j]
             pressed = asked > 1.0
             for b in range(count):
-                flow = p[AIRFLOW, b] * v
-                spin = v / p[R_WHEEL, b]
-                ratio, still = p[CONVECTION, b], p[STILL, b]
-                square = flow * flow
-                ring_flow = sqrt(square + (spin * p[R_RING, b]) ** 2)
-                carrier_flow = sqrt(square + (spin * p[R_CARRIER, b]) ** 2)
-                root_r = ratio * sqrt(ring_flow * pa / p[L_RING, b])
-                root_c = ratio * sqrt(carrier_flow * pa / p[L_CARRIER, b])
-                root_k = ratio * sqrt(flow * pa / CALIPER_LENGTH_M)
-                root_p = ratio * sqrt(flow * pa / FIN_LENGTH_M)
+                still = p[STILL, b]
+                root_r, root_c, root_k, root_p = (
+                    roots[0, b] * root,
+                    roots[1, b] * root,
+                    roots[2, b] * root,
+                    roots[3, b] * root,
+                )
                 g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
                 g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
                 cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_RING, b] / half, p[C_PADS, b] / half
                 cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
                 into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
                 tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
-                xc, xr = tc + reach * (tc - last[0, b]), tr + reach * (tr - last[1, b])
-                xp, xk = tp + reach * (tp - last[2, b]), tk + reach * (tk - last[3, b])
+                xc, xr, xp, xk = tc, tr, tp, tk
                 xf = tf
                 # film coefficients hardly change with temperature: once per step, at its beginning
                 out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
@@ -351,7 +350,6 @@ def integrate(
                 lower = share < low[b]
                 low[b] = share if lower else low[b]
                 low_at[b] = clock + step if lower else low_at[b]
-                last[0, b], last[1, b], last[2, b], last[3, b] = tc, tr, tp, tk
                 t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
                 t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
             clock += step
