@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from clavis.core import kernels
 from clavis.core.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.errors import QuantityError
-from clavis.core.heat import SOAK_S, node_row, standing_course
+from clavis.core.heat import SOAK_S, standing_course
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.sampling import NINETY_PERCENT_Z
-from clavis.core.setups import WheelSetup
+from clavis.core.setups import WheelSetup, row_of
 from clavis.core.situation import Situation
 
 Array = NDArray[np.float64]
@@ -115,17 +115,7 @@ class _Model:
         self.rows: dict[End, Array] = {}
         self.steps: dict[End, HeatSteps] = {}
         for end, setup in setups.items():
-            self.rows[end] = node_row(
-                setup.rotor,
-                setup.thickness_mm,
-                setup.pad,
-                setup.material_mm,
-                setup.caliper,
-                end,
-                situation.bike.wheel_radius_m,
-                situation.wet,
-                situation.parameters,
-            )
+            self.rows[end] = row_of(setup, end, situation)
             self.steps[end] = heat_steps(load, situation.sharing, end)
 
     def predict(self, x: Array) -> Array:

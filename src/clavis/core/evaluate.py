@@ -36,7 +36,6 @@ from clavis.core.heat import (
     HeatResult,
     Node,
     heat_of,
-    node_row,
 )
 from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
@@ -47,6 +46,7 @@ from clavis.core.setups import (
     WheelSetup,
     contradiction,
     friction_state,
+    row_of,
     setup_of,
 )
 from clavis.core.situation import (
@@ -154,17 +154,7 @@ def wheel_result(
 ) -> WheelResult:
     """Forces and heat of one wheel over the ride."""
     steps = heat_steps(load, situation.sharing, end)
-    nodes = node_row(
-        setup.rotor,
-        setup.thickness_mm,
-        setup.pad,
-        setup.material_mm,
-        setup.caliper,
-        end,
-        situation.bike.wheel_radius_m,
-        situation.wet,
-        situation.parameters,
-    )
+    nodes = row_of(setup, end, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
     j = judge(
         job,

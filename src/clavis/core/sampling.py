@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 from clavis.core import kernels
 from clavis.core.descent import BrakeLoad, heat_steps
 from clavis.core.evaluate import WheelResult
-from clavis.core.heat import Node, node_row, peaks_of
+from clavis.core.heat import Node, peaks_of
 from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parameters import DOUBTS, Doubt, ModelParameters, Spread
+from clavis.core.setups import row_of
 from clavis.core.situation import Situation
 from clavis.core.verdicts import Verdict, worst
 
@@ -110,17 +111,7 @@ def _band(values: list[float] | Array) -> Band:
 
 def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     """Node rows of all samples of one wheel, (samples, columns)."""
-    base = node_row(
-        w.setup.rotor,
-        w.setup.thickness_mm,
-        w.setup.pad,
-        w.setup.material_mm,
-        w.setup.caliper,
-        w.end,
-        situation.bike.wheel_radius_m,
-        situation.wet,
-        situation.parameters,
-    )
+    base = row_of(w.setup, w.end, situation)
     p, by = situation.parameters, draws.by_key
     rows = np.tile(base, (draws.samples, 1))
     rows[:, kernels.CONVECTION] = by["convection_ratio"]

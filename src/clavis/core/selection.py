@@ -13,13 +13,13 @@ import numpy as np
 from clavis.core.descent import BrakeLoad, heat_steps
 from clavis.core.forces import Feel, WheelForces
 from clavis.core.friction import COMPOUNDS, state_ratio
-from clavis.core.heat import Node, node_row, peaks_of
+from clavis.core.heat import Node, peaks_of
 from clavis.core.job import Job, Pick, School
 from clavis.core.judging import Demand, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, Lever, Pad, Rotor
 from clavis.core.rules import AXES, RULES, Rule, WheelContext, wheel_context
-from clavis.core.setups import WheelSetup, setup_of
+from clavis.core.setups import WheelSetup, row_of, setup_of
 from clavis.core.situation import Situation
 from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
 
@@ -193,8 +193,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
     sifted = sieve(context)
     steps = heat_steps(load, situation.sharing, end)
     drag = drag_force_n(steps)
-    p, bike, wheel = situation.parameters, situation.bike, job.wheel(end)
-    wet = situation.wet
+    wheel = job.wheel(end)
     setups: list[WheelSetup] = []
     rows: dict[tuple[Any, ...], int] = {}
     stack: list[Any] = []
@@ -218,9 +217,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
         )
         if key not in rows:
             rows[key] = len(stack)
-            stack.append(
-                node_row(rotor, setup.thickness_mm, pad, setup.material_mm, caliper, end, bike.wheel_radius_m, wet, p)
-            )
+            stack.append(row_of(setup, end, situation))
         setups.append(setup)
         which.append(rows[key])
     fitted = setup_of(job, end, None, catalogue)

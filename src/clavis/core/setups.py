@@ -3,15 +3,19 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.forces import (
     pad_height_mm,
 )
 from clavis.core.friction import COMPOUNDS, PadState, bedding_ratio, state_ratio
+from clavis.core.heat import node_row
 from clavis.core.job import Instrument, Job, LeverFeel, Pick, Wheel
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Catalogue, Lever, Pad, Rotor
-from clavis.core.situation import Lack
+from clavis.core.situation import Lack, Situation
 
 UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
 """a rotor that started at 1.8 and bears no marking is worn out at 1.5 mm"""
@@ -164,3 +168,18 @@ def contradiction(setup: WheelSetup) -> str:
     except QuantityError as error:
         return str(error)
     return ""
+
+
+def row_of(setup: WheelSetup, end: End, situation: Situation) -> NDArray[np.float64]:
+    """The setup as one row for the integration, in the order of ``kernels.COLUMNS``."""
+    return node_row(
+        setup.rotor,
+        setup.thickness_mm,
+        setup.pad,
+        setup.material_mm,
+        setup.caliper,
+        end,
+        situation.bike.wheel_radius_m,
+        situation.wet,
+        situation.parameters,
+    )
