@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from clavis.demo.roads import RIDES
 
@@ -212,3 +212,25 @@ def test_stations_by_digit_and_help(page: Page, demo: str) -> None:
     page.wait_for_url(re.compile("/keys"))
     page.keyboard.press("b")
     expect(page.get_by_role("heading", name="On the bench")).to_be_visible()
+
+
+def test_a_late_chance_is_dropped_with_its_sheet(page: Page, demo: str) -> None:
+    held: list[Route] = []
+    page.goto(f"{demo}/jobs/5/intake")
+    page.locator(".who").click()
+    say_name(page)
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route("**/sure/proposed/front/chance", hold)
+    page.goto(f"{demo}/jobs/5/choose")
+    expect(page.locator(".sheet")).to_be_visible()
+    page.wait_for_timeout(400)
+    assert len(held) == 1
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        page.get_by_role("button", name="rotor one down, front").click()
+    expect(page.locator("#f-proposal-front-rotor_id")).not_to_have_value("b-load-203")
+    held[0].fulfill(body="<span>of an older sheet</span>")
+    page.wait_for_timeout(300)
+    expect(page.locator(".lane-head").first).not_to_contain_text("of an older sheet")

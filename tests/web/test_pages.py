@@ -310,13 +310,14 @@ def test_what_is_missing_links_to_where_it_is_entered(empty_client: TestClient) 
 
 def test_how_sure_follows_the_sheet(client: TestClient) -> None:
     page = client.get(f"/jobs/{TANDEM}/choose").text
-    assert f'hx-get="/jobs/{TANDEM}/sure/proposed/front"' in page
-    front = client.get(f"/jobs/{TANDEM}/sure/proposed/front").text
-    assert "holds in <b>0</b> of 10" in front
-    rear = client.get(f"/jobs/{TANDEM}/sure/proposed/rear").text
-    assert re.search(r"holds in <b>[5-9]|10</b> of 10", rear)
-    assert "in 8 of 10 cases" in rear
-    assert client.get(f"/jobs/{HIRE}/sure/fitted/nowhere").status_code == 422
+    assert f'hx-get="/jobs/{TANDEM}/sure/proposed/front/chance"' in page
+    assert f'hx-get="/jobs/{TANDEM}/sure/proposed/rear/bands"' in page
+    assert "holds in <b>0</b> of 10" in client.get(f"/jobs/{TANDEM}/sure/proposed/front/chance").text
+    rear = client.get(f"/jobs/{TANDEM}/sure/proposed/rear/chance").text
+    assert re.search(r"holds in <b>([5-9]|10)</b> of 10", rear)
+    assert "hx-swap-oob" not in rear  # a late answer may not find its way into a newer sheet
+    assert "in 8 of 10 cases" in client.get(f"/jobs/{TANDEM}/sure/proposed/rear/bands").text
+    assert client.get(f"/jobs/{HIRE}/sure/fitted/nowhere/chance").status_code == 422
 
 
 def test_a_step_beyond_the_limit_says_so_everywhere_on_the_sheet(client: TestClient) -> None:
@@ -324,7 +325,7 @@ def test_a_step_beyond_the_limit_says_so_everywhere_on_the_sheet(client: TestCli
     answer = client.post(f"/jobs/{TANDEM}/step", data=data)
     assert "above 203 mm, the largest that the fork allows" in answer.text
     assert "does not go together" in answer.text
-    assert "holds in <b>0</b> of 10" in client.get(f"/jobs/{TANDEM}/sure/proposed/front").text
+    assert "holds in <b>0</b> of 10" in client.get(f"/jobs/{TANDEM}/sure/proposed/front/chance").text
     assert "above 203 mm" in client.get(f"/jobs/{TANDEM}/build").text
 
 

@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Annotated, Any
 
 import numpy as np
@@ -237,9 +238,27 @@ SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
 )
 
 
-@router.get("/jobs/{job_id}/sure/{name}/{end}")
-def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, name: SetupName, end: End) -> Response:
-    """Bands and chances of one wheel: the second update after the sheet itself."""
+class SurePart(StrEnum):
+    """The chance stands in the lane's head, the bands under its chart; each place asks for its own."""
+
+    CHANCE = "chance"
+    BANDS = "bands"
+
+
+@router.get("/jobs/{job_id}/sure/{name}/{end}/{part}")
+def sure(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    name: SetupName,
+    end: End,
+    part: SurePart,
+) -> Response:
+    """Bands or chances of one wheel: the second update after the sheet itself.
+
+    An answer goes only into the place that asked, so one that comes late for an older sheet is dropped with it.
+    """
     b = bench(request, session, reading, job_id)
     situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
     wheel = setup.wheels.get(end) if setup else None
@@ -267,7 +286,7 @@ def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int,
         request,
         reading,
         "sure.html",
-        end=end,
+        part=part,
         sure=found,
         bands=bands,
         margins="; ".join(doubtful) or "no margin wavers",
