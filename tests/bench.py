@@ -94,7 +94,7 @@ def open_client(tmp_path: Path, demo_database: Path):
 
 
 @pytest.mark.parametrize(
-    "path", ["/", *(f"/jobs/5/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"))]
+    "path", ["/", *(f"/jobs/7/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"))]
 )
 def test_a_page(benchmark, open_client, path: str) -> None:
     """Budget: under 150 ms."""
@@ -107,7 +107,7 @@ def test_a_nudge_of_the_rotor(benchmark, open_client) -> None:
 
     def nudge():
         data = {"end": "front", "kind": "rotor", "by": next(ways), "base": 9999, "page": "p"}
-        return open_client.post("/jobs/5/step", data=data)
+        return open_client.post("/jobs/7/step", data=data)
 
     assert benchmark(nudge).status_code == 200
 

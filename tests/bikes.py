@@ -6,24 +6,10 @@ from clavis.core.bike import BikeKind, Surface, Tread
 from clavis.core.bolts import ThreadMaterial
 from clavis.core.descent import Section
 from clavis.core.friction import PadState
-from clavis.core.job import (
-    Axle,
-    Bike,
-    Complaint,
-    Conditions,
-    FluidGrade,
-    Job,
-    Load,
-    Pick,
-    Proposal,
-    Ride,
-    Rider,
-    Use,
-    Wheel,
-    Wishes,
-)
+from clavis.core.job import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
 from clavis.core.mounts import BoltDirection
-from clavis.core.parts import Caliper, Catalogue, HubInterface, Lever, Pad, Rotor, parse_part
+from clavis.core.parts import Adapter, Caliper, Catalogue, HubInterface, Lever, Pad, Rotor, parse_part
+from clavis.core.wheel import Axle, FluidGrade, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.store.jobfile import FORMAT, VERSION, JobFile, TrackFile
 
@@ -74,12 +60,27 @@ def pad(**more: Any) -> Pad:
     return part
 
 
+def adapter(**more: Any) -> Adapter:
+    """``fits`` as (end, rotor) pairs."""
+    fits = [{"end": end, "rotor_mm": mm} for end, mm in more.pop("fits", [("front", 160)])]
+    base = {"kind": "adapter", "id": "a", "maker": "M", "model": "A", "price": 9, "mass_g": 20, "from_mm": 140,
+            "adapter_kind": "post_to_post", "style": "plate", "upper_mm": 4, "lower_mm": 4, "fits": fits}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Adapter)
+    return part
+
+
+def ring(thinnest_mm: float) -> tuple[float, ...]:
+    """Six readings round a ring, the first the thinnest."""
+    return (thinnest_mm, *(round(thinnest_mm + 0.01, 2) for _ in range(5)))
+
+
 _WHEEL = {
     "mount_spacing_mm": 74.2, "bolt_direction": BoltDirection.ALONG_POST, "native_rotor_mm": 160.0,
     "max_rotor_mm": 203.0, "thread_material": ThreadMaterial.LIGHT_ALLOY, "hole_depth_mm": 16.0,
     "hub": HubInterface.SIX_BOLT, "axle": Axle.MM12, "caliper_id": "u-two-22", "lever_id": "u-blade-b",
-    "pad_id": "u-k2-semi", "pad_material_mm": 1.7, "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL,
-    "fluid_boils_c": 130.0,
+    "pad_id": "u-k2-semi", "pad_inner_mm": 1.7, "pad_outer_mm": 1.8, "pad_state": PadState.GOOD,
+    "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 130.0,
 }  # fmt: skip
 
 
@@ -93,8 +94,8 @@ def own_job(**more: Any) -> Job:
         conditions=Conditions(surface=Surface.DRY_ASPHALT, ambient_c=15),
         complaints=(Complaint.FADES,),
         wishes=Wishes(),
-        front=Wheel(**_WHEEL, rotor_id="q-disc-180", adapter_id="a-pp-160-180", rotor_thinnest_mm=1.71),
-        rear=Wheel(**_WHEEL, rotor_id="q-disc-160", rotor_thinnest_mm=1.66),
+        front=Wheel(**_WHEEL, rotor_id="q-disc-180", adapter_id="a-pp-160-180", rotor_points_mm=ring(1.71)),
+        rear=Wheel(**_WHEEL, rotor_id="q-disc-160", rotor_points_mm=ring(1.66)),
         rides=(
             Ride(
                 id="descent",

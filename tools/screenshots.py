@@ -9,7 +9,7 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 TARGET = ROOT / "docs" / "screenshots"
-TANDEM, GRAVEL = 5, 3
+TANDEM, GRAVEL = 7, 5
 
 from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
 

@@ -1,19 +1,19 @@
 """Fit: chain, bolts, clearances and drawing come from the same numbers."""
 
+from dataclasses import replace
+
 import pytest
 
 from clavis.core.bolts import ThreadMaterial
 from clavis.core.fit import PAD_ANGLE_DEG, Fit, fit_wheel
-from clavis.core.job import Wheel
 from clavis.core.mounts import BoltDirection, End, MountKind
 from clavis.core.verdicts import Verdict
+from clavis.core.wheel import Wheel
 from tests.bikes import CATALOGUE, caliper, own_job, rotor
-
-ADAPTERS, BOLTS = list(CATALOGUE.adapters.values()), list(CATALOGUE.bolts.values())
 
 
 def fit(wheel: Wheel, end: End = End.FRONT, r=None, c=None) -> Fit:
-    return fit_wheel(wheel, end, r or rotor(), c or caliper(), ADAPTERS, BOLTS)
+    return fit_wheel(wheel, end, r or rotor(), c or caliper(), CATALOGUE)
 
 
 def wheel(**more) -> Wheel:
@@ -114,7 +114,7 @@ def test_clearances() -> None:
 
 def test_an_adapter_whose_height_disagrees_with_its_sizes_shows_at_the_pad_edge() -> None:
     part = CATALOGUE.adapters["a-pp-160-180"].model_copy(update={"upper_mm": 11.6, "lower_mm": 11.6})
-    found = fit_wheel(wheel(), End.FRONT, rotor(), caliper(), [part], BOLTS)
+    found = fit_wheel(wheel(), End.FRONT, rotor(), caliper(), replace(CATALOGUE, adapters={part.id: part}))
     assert found.pad_edge_mm == pytest.approx(1.6)
     edge = next(c for c in found.clearances if c.label == "pad to rotor's edge")
     assert edge.verdict is Verdict.FAILS

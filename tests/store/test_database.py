@@ -28,6 +28,28 @@ def test_the_newest_migration_is_named() -> None:
     assert ScriptDirectory.from_config(database.migration_config()).get_current_head() == database.NEWEST
 
 
+def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
+    path = tmp_path / "old.db"
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        world.fill_if_empty(session)
+        old = session.get(JobRow, 1)
+        assert old is not None
+        wheel = {**old.document["front"], "rotor_thinnest_mm": 1.6, "pad_material_mm": 1.2}
+        for name in ("rotor_points_mm", "pad_inner_mm", "pad_outer_mm"):
+            del wheel[name]
+        old.document = {**old.document, "front": wheel}
+        session.execute(text("update alembic_version set version_num = '0001'"))
+        session.commit()
+    engine.dispose()
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        front = door.open_job(session, 1).job.front
+        assert front.rotor_points_mm == (1.6,)
+        assert front.pad_material_mm == 1.2
+    engine.dispose()
+
+
 def test_foreign_keys_and_the_log_are_on(session: Session) -> None:
     assert session.execute(text("PRAGMA foreign_keys")).scalar() == 1
     assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"

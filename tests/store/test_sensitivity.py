@@ -118,8 +118,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("rides.descent.start_elevation_m", 2400.0, {FF + "peak_c.ring": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.times_a_year", 90.0, {}, ()),
     # front wheel as measured
-    ("front.rotor_thinnest_mm", 1.55, {FF + "peak_c.ring": 1, FF + "mu_hot": -1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
-    ("front.pad_material_mm", 1.2, {FF + "peak_c.fluid": 1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
+    ("front.rotor_points_mm", [1.55, 1.56, 1.56, 1.55, 1.56, 1.56], {FF + "peak_c.ring": 1, FF + "mu_hot": -1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
+    ("front.pad_inner_mm", 1.2, {FF + "peak_c.fluid": 1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
     ("front.pad_state", "glazed", {FF + "mu_work": -1, FF + "finger_target_n": 1, FF + "reserve_ratio": -1},
      setup("fitted", *only("front", ANY + "mu_(cold|work)", HEAT, HOT, NEEDED, GROUND, GAIN), STOPS, WORDS, RIDE, HEAT)),
     ("front.fluid_boils_c", 110.0, {FF + "boiling_point_c": -1, FF + "margins.boil.value": -1},
@@ -191,7 +191,7 @@ def test_what_is_missing_is_unknown_and_named() -> None:
 
 
 def test_not_measured_is_a_state_of_its_own() -> None:
-    answers = answers_of(job_file(with_value(own_job(), "front.rotor_thinnest_mm", None)))
+    answers = answers_of(job_file(with_value(own_job(), "front.rotor_points_mm", [])))
     wheel = answers["setups"]["fitted"]["wheels"]["front"]
     condition = next(m for m in wheel["margins"] if m["key"] == "condition")
     assert condition["verdict"] == "unknown"

@@ -4,8 +4,9 @@ import pytest
 
 from clavis.core.bike import BikeKind
 from clavis.core.forces import Feel
-from clavis.core.job import Bike, Complaint, Conditions, Load, Rider, Wheel, Wishes
+from clavis.core.job import Bike, Complaint, Conditions, Load, Rider, Wishes
 from clavis.core.units import System
+from clavis.core.wheel import Wheel
 from clavis.core.words import FIELDS, choice_word, field_word, place_word
 from clavis.store.door import RefusedError
 from clavis.web.fields import field_view, read_field
@@ -20,7 +21,9 @@ GROUPS = {
     "front": Wheel,
     "rear": Wheel,
 }
+CHIPS = {"wishes.wants"}  # several of a kind: taken up and dropped one by one, not typed
 PATHS = [f"{group}.{name}" for group, model in GROUPS.items() for name in model.model_fields]
+PATHS = [path for path in PATHS if path not in CHIPS]
 
 
 @pytest.mark.parametrize("path", PATHS)
@@ -31,7 +34,8 @@ def test_every_field_is_shown_and_reads_back_as_itself(path: str) -> None:
     assert f"{family}.{name}" in FIELDS, "the trade's word for it is missing"
     assert view.label == FIELDS[f"{family}.{name}"]
     value = getattr(getattr(own_job(), group), name)
-    assert read_field(path, view.text, System.METRIC) == (value.value if hasattr(value, "value") else value)
+    expected = value.value if hasattr(value, "value") else list(value) if isinstance(value, tuple) else value
+    assert read_field(path, view.text, System.METRIC) == expected
 
 
 def test_defaults_are_shown_as_such() -> None:

@@ -37,7 +37,7 @@ def test_a_foreign_host_is_refused(client: TestClient) -> None:
 
 
 def test_every_answer_carries_the_policy(client: TestClient) -> None:
-    for path in ("/", "/jobs/5/choose", "/static/clavis.css", "/nowhere"):
+    for path in ("/", "/jobs/7/choose", "/static/clavis.css", "/nowhere"):
         headers = client.get(path).headers
         policy = headers["content-security-policy"]
         assert "script-src 'self'" in policy
@@ -52,7 +52,7 @@ def test_no_page_has_inline_script_or_style(client: TestClient) -> None:
         "/",
         "/parts",
         "/keys",
-        *(f"/jobs/5/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build")),
+        *(f"/jobs/7/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build")),
     ):
         page = client.get(path).text
         assert not re.search(r"<script(?![^>]*(src=|application/json))", page), path

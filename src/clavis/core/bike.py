@@ -52,6 +52,23 @@ ASSIST_MASS_KG = 10.0
 """added to the kind's mass for motor and battery, 8 to 12 kg (model, section 1)"""
 
 
+TYRE_LOADED_RATIO = 0.9
+"""height of a loaded tyre over its width: a tenth is pressed flat (judged)"""
+
+
+def rolling_radius_m(tyre_size: str) -> float | None:
+    """Loaded rolling radius of a tyre by its marked size, width-bead seat in mm: half the bead seat and nine tenths
+    of the width. None where no size is given.
+
+    >>> rolling_radius_m("37-622")
+    0.3443
+    """
+    if not tyre_size:
+        return None
+    width_mm, seat_mm = (float(figure) for figure in tyre_size.split("-"))
+    return (seat_mm / 2 + TYRE_LOADED_RATIO * width_mm) / 1000
+
+
 class Surface(StrEnum):
     DRY_ASPHALT = "dry_asphalt"
     WET_ASPHALT = "wet_asphalt"

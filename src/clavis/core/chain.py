@@ -6,8 +6,25 @@ The table CHAIN is the rule, ``solve_chain`` reads it. Source: the trade's mount
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from clavis.core.mounts import ADAPTER_WORDS, LABELS, AdapterKind, CaliperMount, End, MountKind, native_size_mm
-from clavis.core.parts import Adapter
+from clavis.core.bolts import DIAMETER_MM
+from clavis.core.mounts import (
+    ADAPTER_WORDS,
+    LABELS,
+    AdapterKind,
+    BoltStyle,
+    CaliperMount,
+    End,
+    MountKind,
+    SpacingTool,
+    native_size_mm,
+    tell_mount,
+)
+from clavis.core.parts import Adapter, Catalogue, Rotor
+from clavis.core.verdicts import Verdict
+from clavis.core.wheel import Wheel
+
+SAME_SIZE_MM = 0.25
+"""sizes that differ by less are the same size"""
 
 
 @dataclass(frozen=True)
@@ -46,9 +63,110 @@ class ChainAnswer:
     unknown: bool = False
 
 
+@dataclass(frozen=True)
+class Native:
+    """A native rotor size, mm, with where it comes from; ``conflict`` where two ways to it disagree."""
+
+    size_mm: float | None
+    source: str
+    conflict: str = ""
+
+
+def _worked_out(wheel: Wheel, end: End, rotor: Rotor | None, adapter: Adapter | None) -> Native:
+    """The rotor that is on now, less the adapter that is on now (the job, section 2)."""
+    if rotor is None or (adapter is None and not wheel.no_adapter):
+        return Native(None, "")
+    if adapter is None:
+        return Native(rotor.diameter_mm, f"worked out: rotor {rotor.diameter_mm:g} with no adapter")
+    if adapter.from_mm is None:
+        return Native(None, "")
+    if not any(f.end is end and abs(f.rotor_mm - rotor.diameter_mm) < SAME_SIZE_MM for f in adapter.fits):
+        served = " and ".join(f"{f.rotor_mm:g}" for f in adapter.fits if f.end is end) or "none"
+        return Native(
+            None, "", f"the adapter serves {served} at the {end.value}, the rotor on it is {rotor.diameter_mm:g}"
+        )
+    step = rotor.diameter_mm - adapter.from_mm
+    return Native(adapter.from_mm, f"worked out: rotor {rotor.diameter_mm:g} less its adapter (+{step:g})")
+
+
+def native_of(wheel: Wheel, end: End, catalogue: Catalogue) -> Native:
+    """The native rotor size of one wheel: by standard (IS), as given, or worked out from present rotor and adapter.
+
+    A given size that the parts contradict stays in force and is shown as a conflict; nothing is averaged.
+    """
+    kind = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end).kind
+    if kind is MountKind.IS:
+        return Native(native_size_mm(kind, end, None), "by standard: the zero-offset adapter")
+    rotor, adapter = catalogue.rotors.get(wheel.rotor_id or ""), catalogue.adapters.get(wheel.adapter_id or "")
+    found = _worked_out(wheel, end, rotor, adapter)
+    given = wheel.native_rotor_mm
+    if given is None:
+        return found
+    conflict = found.conflict
+    if found.size_mm is not None and abs(found.size_mm - given) > SAME_SIZE_MM:
+        conflict = f"given as {given:g}, but {found.source} gives {found.size_mm:g}"
+    return Native(given, "given", conflict)
+
+
+@dataclass(frozen=True)
+class Pitch:
+    """Whether a plate's holes and counterbores take the measured pitch of a flat-mount fork."""
+
+    adapter: Adapter
+    error_mm: float | None
+    permitted_mm: float | None
+    verdict: Verdict
+    words: str
+
+
+GAUGE_DOUBT_MM = 0.1
+"""a pitch read with a caliper gauge is sure to a tenth: what is nearer to the limit is tight"""
+BOLT_HEAD_MM = {"M5": 8.5, "M6": 10.0}
+"""head diameter of a cap screw, ISO 4762; a part's own figure wins"""
+
+
+def judge_pitch(spacing_mm: float | None, tool: SpacingTool | None, adapter: Adapter) -> Pitch:
+    """Bolt centres may stand off the plate's by the play of both holes, half each way at each: hole − bolt; and by
+    that of both counterbores: counterbore − head. The smaller one counts, wide or narrow."""
+    bolt_mm, head_mm = DIAMETER_MM["M5"], BOLT_HEAD_MM["M5"]
+    if adapter.pitch_mm is None or adapter.hole_mm is None:
+        return Pitch(adapter, None, None, Verdict.UNKNOWN, "its maker states no pitch and hole for it: ask")
+    play = adapter.hole_mm - bolt_mm
+    sets = "its holes"
+    if adapter.counterbore_mm is not None and adapter.counterbore_mm - head_mm < play:
+        play, sets = adapter.counterbore_mm - head_mm, "its counterbores"
+    allows = f"{sets} allow {adapter.pitch_mm - play:.1f} to {adapter.pitch_mm + play:.1f} mm"
+    if spacing_mm is None:
+        return Pitch(adapter, None, play, Verdict.UNKNOWN, f"{allows}; pitch not measured")
+    if tool is not SpacingTool.GAUGE:
+        return Pitch(adapter, None, play, Verdict.UNKNOWN, f"{allows}; a tape is not good enough: use a caliper gauge")
+    error = round(spacing_mm - adapter.pitch_mm, 3)
+    way = "wider" if error > 0 else "narrower"
+    off = f"{abs(error):.1f} mm {way} than the plate's {adapter.pitch_mm:.1f}; {allows}"
+    if abs(error) > play + 1e-9:
+        return Pitch(adapter, error, play, Verdict.FAILS, f"{off}. Do not force or drill it: choose another plate")
+    tight = abs(error) + GAUGE_DOUBT_MM > play + 1e-9
+    return Pitch(adapter, error, play, Verdict.TIGHT if tight else Verdict.HOLDS, off)
+
+
+def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rotor_mm: float, end: End) -> float | None:
+    """The rotor size that the caliper's position stands for; None where the adapter serves nothing at this end.
+
+    A through-bolted adapter shifts by its two heights; any other by the step from its own from-size to the nearest
+    size that it serves.
+    """
+    if adapter is None:
+        return native_mm
+    if adapter.style is BoltStyle.THROUGH and mount is MountKind.POST:
+        return native_mm + (adapter.upper_mm + adapter.lower_mm)
+    start = native_mm if adapter.from_mm is None else adapter.from_mm
+    places = [native_mm + f.rotor_mm - start for f in adapter.fits if f.end is end]
+    return min(places, key=lambda mm: abs(mm - rotor_mm), default=None)
+
+
 def _serves(adapter: Adapter, end: End, rotor_mm: float, native_mm: float, mount: MountKind) -> bool:
-    from_ok = mount is MountKind.IS or (adapter.from_mm is not None and abs(adapter.from_mm - native_mm) < 0.25)
-    return from_ok and any(f.end is end and abs(f.rotor_mm - rotor_mm) < 0.25 for f in adapter.fits)
+    from_ok = mount is MountKind.IS or (adapter.from_mm is not None and abs(adapter.from_mm - native_mm) < SAME_SIZE_MM)
+    return from_ok and any(f.end is end and abs(f.rotor_mm - rotor_mm) < SAME_SIZE_MM for f in adapter.fits)
 
 
 def solve_chain(
@@ -70,9 +188,9 @@ def solve_chain(
     native = native_size_mm(mount, end, native_mm)
     if native is None:
         return ChainAnswer(False, "native rotor size not measured, so the adapter cannot be told", unknown=True)
-    if rotor_mm < native - 0.25:
+    if rotor_mm < native - SAME_SIZE_MM:
         return ChainAnswer(False, f"{rotor_mm:g} is below the native size {native:g}: a caliper cannot move inward")
-    at_native = abs(rotor_mm - native) < 0.25
+    at_native = abs(rotor_mm - native) < SAME_SIZE_MM
     if row.direct and not row.always and at_native:
         return ChainAnswer(True, f"{rotor_mm:g} is the native size: no adapter")
     if row.adapter is None:

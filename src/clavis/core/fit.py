@@ -5,7 +5,6 @@ Side view from the rotor side: left side of the bike, front to the left. Origin 
 (rearward), y up, mm. The local frame of a caliper has u along the line from axle to pad centre and t across it.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from math import cos, radians, sin
 
@@ -19,8 +18,7 @@ from clavis.core.bolts import (
     ThreadMaterial,
     choose_bolt,
 )
-from clavis.core.chain import ChainAnswer, solve_chain
-from clavis.core.job import Axle, Wheel
+from clavis.core.chain import ChainAnswer, judge_pitch, native_of, position_mm, solve_chain
 from clavis.core.mounts import LABELS as MOUNT_NAMES
 from clavis.core.mounts import (
     MOUNTS,
@@ -30,12 +28,12 @@ from clavis.core.mounts import (
     End,
     MountKind,
     MountTelling,
-    native_size_mm,
     pad_edge_error_mm,
     tell_mount,
 )
-from clavis.core.parts import Adapter, Bolt, Caliper, Rotor
+from clavis.core.parts import Adapter, Caliper, Catalogue, Rotor
 from clavis.core.verdicts import Verdict, worst
+from clavis.core.wheel import Axle, Wheel
 
 FLAT_CALIPER_DEPTH_MM = 10.0
 """threaded depth in a flat-mount caliper: typical, measure yours"""
@@ -240,41 +238,31 @@ def _clearances(
     return tuple(out)
 
 
-def fit_wheel(
-    wheel: Wheel, end: End, rotor: Rotor, caliper: Caliper, adapters: Iterable[Adapter], bolts: Iterable[Bolt]
-) -> Fit:
+def fit_wheel(wheel: Wheel, end: End, rotor: Rotor, caliper: Caliper, catalogue: Catalogue) -> Fit:
     """Chain, bolts, clearances and drawing of one wheel, all from the same numbers."""
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
     if telling.kind is None:
         words = telling.conflict or telling.lacks
         chain = ChainAnswer(False, words, unknown=True)
-        return Fit(end, telling, chain, (), None, _clearances(None, rotor, caliper, wheel.max_rotor_mm), None)
+        return Fit(end, telling, chain, (), None, _clearances(None, rotor, caliper, wheel.largest_rotor_mm), None)
     mount = telling.kind
-    chain = solve_chain(mount, wheel.native_rotor_mm, end, caliper.mount, rotor.diameter_mm, adapters)
-    native = native_size_mm(mount, end, wheel.native_rotor_mm)
-    edge = None
+    native = native_of(wheel, end, catalogue).size_mm
+    chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, catalogue.adapters.values())
+    position = native
     chosen: tuple[BoltChoice, ...] = ()
     if chain.possible and native is not None:
-        position = position_mm(mount, native, chain.adapter, rotor.diameter_mm)
-        edge = pad_edge_error_mm(position, rotor.diameter_mm)
-        stock = list(bolts)
+        position = position_mm(mount, native, chain.adapter, rotor.diameter_mm, end)
+        stock = list(catalogue.bolts.values())
         chosen = tuple(choose_bolt(s, stock) for s in bolt_stacks(mount, wheel, caliper, chain.adapter))
-    elif native is not None:
-        edge = pad_edge_error_mm(native, rotor.diameter_mm)
+    edge = None if position is None else pad_edge_error_mm(position, rotor.diameter_mm)
     drawing = None
-    if native is not None:
-        drawing = draw(mount, end, native, rotor, caliper, chain.adapter, wheel, chosen)
-    return Fit(end, telling, chain, chosen, edge, _clearances(edge, rotor, caliper, wheel.max_rotor_mm), drawing)
-
-
-def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rotor_mm: float) -> float:
-    """The rotor size the caliper's position stands for. A through-bolted adapter shifts by its mean height;
-    one with holes of its own serves the sizes it lists."""
-    if adapter is None:
-        return native_mm
-    if adapter.style is BoltStyle.THROUGH and mount is MountKind.POST:
-        return native_mm + (adapter.upper_mm + adapter.lower_mm)
-    return rotor_mm
+    if native is not None and position is not None:
+        drawing = draw(mount, end, native, position, rotor, caliper, chain.adapter, wheel, chosen)
+    clearances = _clearances(edge, rotor, caliper, wheel.largest_rotor_mm)
+    if mount is MountKind.FLAT_FRONT and chain.adapter is not None:
+        pitch = judge_pitch(wheel.mount_spacing_mm, wheel.spacing_tool, chain.adapter)
+        clearances += (Clearance("pitch of the mount", pitch.error_mm, pitch.verdict, pitch.words),)
+    return Fit(end, telling, chain, chosen, edge, clearances, drawing)
 
 
 def _frame(angle_deg: float) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -339,6 +327,7 @@ def draw(
     mount: MountKind,
     end: End,
     native_mm: float,
+    position: float,
     rotor: Rotor,
     caliper: Caliper,
     adapter: Adapter | None,
@@ -349,7 +338,6 @@ def draw(
     caliper, pads, and the bolts in their chosen lengths. Nominal places are marked so in the words."""
     u, t = _frame(PAD_ANGLE_DEG[mount, end])
     r = rotor.diameter_mm / 2
-    position = position_mm(mount, native_mm, adapter, rotor.diameter_mm)
     face, tab, edge_u = native_mm / 2 - TAB_BELOW_EDGE_MM, position / 2 - TAB_BELOW_EDGE_MM, position / 2
     half = (FLAT_PITCH_MM if caliper.mount is CaliperMount.FLAT else POST_PITCH_MM) / 2
     mount_half = (wheel.mount_spacing_mm or next(m for m in MOUNTS if m.kind is mount).spacing_mm) / 2

@@ -171,10 +171,13 @@ CABLE_HOUSING_LOSS_RATIO = 0.10
 AIR_PRESSURE_BAR = 1.01325
 
 
-def lever_travel(link: Linkage, finger_n: float, p: ModelParameters, air_mm3: float = 0.0) -> LeverTravel:
+def lever_travel(
+    link: Linkage, finger_n: float, p: ModelParameters, air_mm3: float = 0.0, to_bar_mm: float | None = None
+) -> LeverTravel:
     """i_lever (A_side · 2 · gap + compliance · p + V_0 p/(p_0 + p))/A_mc for a hydraulic brake, V_0 the air in the
     line at rest (gas law); for a cable one the arm's pull from the pad gaps over the cable's ratio, plus a tenth
-    for a metre of housing."""
+    for a metre of housing. ``to_bar_mm`` is the travel there is, as measured; the parameter's where it was not."""
+    limit = p.lever_to_bar_mm if to_bar_mm is None else to_bar_mm
     area = link.lever.master_area_mm2
     if area is None:
         pull = 2 * p.pad_gap_mm * (link.caliper.arm_ratio or 0.0)
@@ -182,13 +185,13 @@ def lever_travel(link: Linkage, finger_n: float, p: ModelParameters, air_mm3: fl
             link.lever.ratio * pull * (1 + CABLE_HOUSING_LOSS_RATIO),
             link.lever.ratio * pull,
             link.lever.ratio * pull * CABLE_HOUSING_LOSS_RATIO,
-            p.lever_to_bar_mm,
+            limit,
         )
     gap = link.lever.ratio * link.caliper.piston_area_mm2 * 2 * p.pad_gap_mm / area
     bar = pressure_bar(link, finger_n, p)
     soft = link.lever.ratio * p.compliance_mm3_per_bar * bar / area
     air = link.lever.ratio * air_mm3 * bar / (AIR_PRESSURE_BAR + bar) / area
-    return LeverTravel(gap + soft + air, gap, soft, p.lever_to_bar_mm, air)
+    return LeverTravel(gap + soft + air, gap, soft, limit, air)
 
 
 def pressure_bar(link: Linkage, finger_n: float, p: ModelParameters) -> float:
@@ -250,6 +253,7 @@ def wheel_forces(
     p: ModelParameters,
     lead_force_n: float,
     air_mm3: float = 0.0,
+    to_bar_mm: float | None = None,
 ) -> WheelForces:
     """Everything section 2 says of one wheel.
 
@@ -300,7 +304,7 @@ def wheel_forces(
         reserve=available_hot / needed - 1 if needed > 0 else float("inf"),
         limiter=_limiter(available_work, available_hot, needed, usable, pitches),
         feel=_feel(finger_lock, hand),
-        travel=lever_travel(link, needed / gain, p, air_mm3),
+        travel=lever_travel(link, needed / gain, p, air_mm3, to_bar_mm),
     )
 
 

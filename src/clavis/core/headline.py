@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from clavis.core.bike import WET_SURFACES
 from clavis.core.evaluate import Evaluation, SetupResult
 from clavis.core.findings import FindingKind, findings_of
-from clavis.core.job import Job
+from clavis.core.job import HandSize, Job
 from clavis.core.mounts import End, tell_mount
 from clavis.core.parts import Catalogue
 from clavis.core.spine import boil_distance_m, limit_words
@@ -33,7 +34,25 @@ def rider_sentence(job: Job) -> str:
         kind = "tandem"
     name = job.rider.name or "Rider"
     what = f"assisted {kind}" if job.bike.assisted else kind
-    return f"{name} on {'an' if what[0] in 'aeiou' else 'a'} {what}"
+    with_what = [
+        words
+        for words, mass in (
+            ("passengers", job.load.passengers_kg),
+            ("luggage", job.load.luggage_kg),
+            ("a trailer", job.load.trailer_kg),
+        )
+        if mass
+    ]
+    loads = ", ".join(with_what[:-1]) + " and " + with_what[-1] if len(with_what) > 1 else "".join(with_what)
+    hands = ", small hands," if job.rider.hands is HandSize.SMALL else ""
+    use = (
+        ""
+        if job.bike.use is None or job.bike.use.value == (job.bike.kind or "")
+        else f" for {choice_word(job.bike.use)}"
+    )
+    wet = ", in the wet" if job.conditions.surface in WET_SURFACES else ""
+    article = "an" if what[0] in "aeiou" else "a"
+    return f"{name}{hands} on {article} {what}{use}{' with ' + loads if loads else ''}{wet}"
 
 
 def complaint_sentence(job: Job) -> str:
@@ -91,7 +110,7 @@ def station_views(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> tup
             conflicts.append(f"{end.value} mount: conflict")
         elif telling.kind is None:
             lacks.setdefault("measure", []).append(f"{end.value} mount")
-        if job.wheel(end).max_rotor_mm is None:
+        if job.wheel(end).largest_rotor_mm is None:
             lacks.setdefault("measure", []).append(f"{end.value} rotor limit")
     if not job.rides:
         lacks.setdefault("ride", ["a ride"])

@@ -391,6 +391,7 @@ def boiling_point(
 
 
 # Colours a stainless ring takes, °C from which they show (± 60).
+WITNESS_DOUBT_K = 60.0
 WITNESSES: tuple[tuple[float, str], ...] = ((290, "straw"), (370, "brown"), (420, "purple"), (500, "blue"))
 
 

@@ -4,18 +4,18 @@ Fields are named with their unit and carry their range; the job file (docs/forma
 """
 
 from enum import StrEnum
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.descent import Section, Style
-from clavis.core.friction import PadState
-from clavis.core.mounts import BoltDirection, End
+from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
-from clavis.core.parts import HubInterface, Identifier
+from clavis.core.parts import Identifier
+from clavis.core.records import Record, within
 from clavis.core.verdicts import Thresholds
+from clavis.core.wheel import Wheel
 
 
 class Skill(StrEnum):
@@ -67,6 +67,24 @@ class Complaint(StrEnum):
     CONVERSION = "conversion"
 
 
+class Wish(StrEnum):
+    """What matters to this rider besides the stopping."""
+
+    LIGHT = "light"
+    QUIET = "quiet"
+    WET_DAYS = "wet_days"
+    KEEP_PARTS = "keep_parts"
+    LOOKS = "looks"
+
+
+class Reply(StrEnum):
+    """An answer in the complaint guide. *Not known* is an answer too: it is not asked again at once."""
+
+    YES = "yes"
+    NO = "no"
+    NOT_KNOWN = "not_known"
+
+
 class School(StrEnum):
     """On what a ranking rests."""
 
@@ -77,131 +95,70 @@ class School(StrEnum):
     QUIET = "quiet"
 
 
-class Axle(StrEnum):
-    QUICK_RELEASE = "quick_release"
-    MM12 = "mm12"
-    MM15 = "mm15"
-    MM20 = "mm20"
-
-
-class Instrument(StrEnum):
-    """What a thickness was read with. A vernier bridges the worn hollow: it may condemn, never pass."""
-
-    MICROMETER = "micrometer"
-    VERNIER = "vernier"
-
-
-class LeverFeel(StrEnum):
-    """How the lever feels before anything is changed. Spongy means air in the line."""
-
-    NOT_CHECKED = "not_checked"
-    FIRM = "firm"
-    SPONGY = "spongy"
-    LONG = "long"
-    PUMPS_UP = "pumps_up"
-
-
-class FluidGrade(StrEnum):
-    DOT4 = "dot4"
-    DOT51 = "dot51"
-    MINERAL = "mineral"
-
-
-def _within(low: float, high: float, description: str = "") -> Any:
-    """A figure that may be missing, with the range it must lie in."""
-    return Field(None, ge=low, le=high, allow_inf_nan=False, description=description or None)
-
-
-class _Record(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Rider(_Record):
+class Rider(Record):
     name: str = Field("", max_length=60)
-    mass_kg: float | None = _within(20, 250)
-    kit_mass_kg: float | None = _within(0, 60, description="clothing and pack")
+    mass_kg: float | None = within(20, 250)
+    kit_mass_kg: float | None = within(0, 60, description="clothing and pack")
     fingers: Literal[1, 2] = 1
     hands: HandSize = HandSize.USUAL
     skill: Skill = Skill.PRACTISED
     style: Style = Style.DRAG
     share_by: ShareBy = ShareBy.RIDER
-    front_share_pct: float | None = _within(0, 100, description="of the braking, riding")
+    front_share_pct: float | None = within(0, 100, description="of the braking, riding")
 
 
-class Bike(_Record):
+TyreSize = Annotated[str, Field(pattern=r"^(\d{2,3}-\d{3})?$", description="width and bead seat in mm: 47-622")]
+
+
+class Bike(Record):
     """None takes the default of the kind."""
 
     kind: BikeKind | None = None
     use: Use | None = None
-    mass_kg: float | None = _within(4, 200)
-    wheelbase_m: float | None = _within(0.6, 3.2)
-    rear_to_cg_m: float | None = _within(0.1, 2.5, description="centre of gravity ahead of the rear contact")
-    cg_height_m: float | None = _within(0.3, 1.8)
-    drag_area_m2: float | None = _within(0.1, 2.5)
-    rolling_ratio: float | None = _within(0.002, 0.05)
-    wheel_radius_mm: float | None = _within(150, 420, description="loaded rolling radius")
+    mass_kg: float | None = within(4, 200)
+    wheelbase_m: float | None = within(0.6, 3.2)
+    rear_to_cg_m: float | None = within(0.1, 2.5, description="centre of gravity ahead of the rear contact")
+    cg_height_m: float | None = within(0.3, 1.8)
+    drag_area_m2: float | None = within(0.1, 2.5)
+    rolling_ratio: float | None = within(0.002, 0.05)
+    wheel_radius_mm: float | None = within(150, 420, description="loaded rolling radius")
+    tyre_size: TyreSize = ""
     tread: Tread = Tread.MIXED
     assisted: bool = False
-    top_speed_kmh: float | None = _within(5, 120, description="as it really is")
+    cutoff_switches: bool = Field(False, description="motor cut-off switches in the levers")
+    top_speed_kmh: float | None = within(5, 120, description="as it really is")
     regen_end: End | None = None
-    regen_share_pct: float | None = _within(0, 100)
-    regen_limit_w: float | None = _within(0, 5000)
-    third_brake_share_pct: float | None = _within(0, 100, description="drag brake of a tandem or trailer")
+    regen_share_pct: float | None = within(0, 100)
+    regen_limit_w: float | None = within(0, 5000)
+    third_brake_share_pct: float | None = within(0, 100, description="drag brake of a tandem or trailer")
 
 
-class Load(_Record):
+class Load(Record):
     """Each load has its own place: passengers and luggage may shift the centre of gravity."""
 
-    luggage_kg: float | None = _within(0, 150)
-    luggage_ahead_m: float | None = _within(-0.6, 2.5)
-    luggage_height_m: float | None = _within(0.05, 1.8)
-    passengers_kg: float | None = _within(0, 250)
-    passengers_ahead_m: float | None = _within(-0.6, 2.5)
-    passengers_height_m: float | None = _within(0.1, 1.8)
-    trailer_kg: float | None = _within(0, 200, description="unbraked")
+    luggage_kg: float | None = within(0, 150)
+    luggage_ahead_m: float | None = within(-0.6, 2.5)
+    luggage_height_m: float | None = within(0.05, 1.8)
+    passengers_kg: float | None = within(0, 250)
+    passengers_ahead_m: float | None = within(-0.6, 2.5)
+    passengers_height_m: float | None = within(0.1, 1.8)
+    trailer_kg: float | None = within(0, 200, description="unbraked")
 
 
-class Conditions(_Record):
+class Conditions(Record):
     surface: Surface = Surface.DRY_ASPHALT
     ambient_c: float = Field(20.0, ge=-25, le=50, allow_inf_nan=False)
     head_wind_kmh: float = Field(0.0, ge=-60, le=90, allow_inf_nan=False)
 
 
-class Wishes(_Record):
+class Wishes(Record):
     school: School = School.COOL
-    budget_price: float | None = _within(0, 20000)
+    budget_price: float | None = within(0, 20000)
+    wants: tuple[Wish, ...] = Field((), max_length=len(Wish))
     note: str = Field("", max_length=2000)
 
 
-class Wheel(_Record):
-    """What was measured on one wheel. Nothing here is assumed: None is *not measured*."""
-
-    mount_spacing_mm: float | None = _within(10, 200)
-    bolt_direction: BoltDirection | None = None
-    native_rotor_mm: float | None = _within(120, 230)
-    max_rotor_mm: float | None = _within(120, 260, description="as the maker of fork or frame allows")
-    thread_material: ThreadMaterial | None = None
-    hole_depth_mm: float | None = _within(4, 60, description="full thread depth of the mount")
-    tab_mm: float | None = _within(2, 60, description="IS tab or chainstay under the bolt")
-    hub: HubInterface | None = None
-    axle: Axle | None = None
-    rotor_id: Identifier | None = None
-    rotor_thinnest_mm: float | None = _within(0.3, 6, description="thinnest of six or more points")
-    rotor_instrument: Instrument = Instrument.MICROMETER
-    caliper_id: Identifier | None = None
-    lever_id: Identifier | None = None
-    pad_id: Identifier | None = None
-    pad_material_mm: float | None = _within(0, 8, description="thinner pad, friction material left")
-    pad_state: PadState = PadState.NOT_CHECKED
-    adapter_id: Identifier | None = None
-    lever_feel: LeverFeel = LeverFeel.NOT_CHECKED
-    fluid_grade: FluidGrade | None = None
-    fluid_age_y: float | None = _within(0, 30)
-    fluid_boils_c: float | None = _within(80, 400, description="mineral fluid: the maker's figure")
-    water_seen: bool = False
-
-
-class Pick(_Record):
+class Pick(Record):
     """A proposal for one wheel; None keeps what is fitted."""
 
     rotor_id: Identifier | None = None
@@ -210,7 +167,7 @@ class Pick(_Record):
     pad_id: Identifier | None = None
 
 
-class Proposal(_Record):
+class Proposal(Record):
     """``bedded`` False judges what is new as it leaves the workshop, before any bedding in."""
 
     front: Pick = Pick()
@@ -230,7 +187,7 @@ RideId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+
 TrackId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
-class Ride(_Record):
+class Ride(Record):
     """One ride as a braking load: typed sections, or a track kept under its checksum."""
 
     id: RideId
@@ -250,12 +207,19 @@ class Ride(_Record):
         return self
 
 
-class Tick(_Record):
+class Tick(Record):
     who: str = Field(min_length=1, max_length=40)
     at: str = Field(min_length=10, max_length=40)
 
 
-class Job(_Record):
+class Clearance(Tick):
+    """An unsafe finding that a named person answers for. It holds while the evidence reads as it did then."""
+
+    evidence: str = Field(min_length=1, max_length=300)
+    reason: str = Field(min_length=8, max_length=300)
+
+
+class Job(Record):
     """One job. ``seed`` feeds every random draw, so that answers repeat."""
 
     title: str = Field("", max_length=80)
@@ -265,17 +229,20 @@ class Job(_Record):
     conditions: Conditions = Conditions()
     complaints: tuple[Complaint, ...] = Field((), max_length=len(Complaint))
     complaint_words: str = Field("", max_length=500)
+    complaint_end: End | None = Field(None, description="the wheel complained of; none: both, or not said")
+    replies: dict[Annotated[str, Field(max_length=40)], Reply] = Field(default_factory=dict, max_length=100)
     wishes: Wishes = Wishes()
     front: Wheel = Wheel()
     rear: Wheel = Wheel()
     rides: tuple[Ride, ...] = Field((), max_length=40)
     decisive_ride: RideId | None = None
     proposal: Proposal = Proposal()
-    target_decel_g: float | None = _within(0.05, 1.2)
+    target_decel_g: float | None = within(0.05, 1.2)
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()
     seed: int = Field(1, ge=0, le=2**31 - 1)
     ticks: dict[Annotated[str, Field(max_length=60)], Tick] = Field(default_factory=dict, max_length=400)
+    cleared: dict[Annotated[str, Field(max_length=60)], Clearance] = Field(default_factory=dict, max_length=100)
     signed_off: Tick | None = None
 
     @model_validator(mode="after")

@@ -29,13 +29,14 @@ from clavis.core.heat import (
     ring_figures,
     ring_share,
 )
-from clavis.core.job import Job, Wheel
+from clavis.core.job import Job
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Construction
 from clavis.core.setups import WheelSetup, friction_state, keeps_fluid
 from clavis.core.situation import ENTERED_TEXT, Situation, Sourced
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Margin, Thresholds
+from clavis.core.wheel import Wheel
 
 
 @dataclass(frozen=True)
@@ -129,7 +130,7 @@ def margins_of(
             travel / forces.travel.limit_mm,
         )
     )
-    room = None if wheel.max_rotor_mm is None else wheel.max_rotor_mm - setup.rotor.diameter_mm
+    room = None if wheel.largest_rotor_mm is None else wheel.largest_rotor_mm - setup.rotor.diameter_mm
     margins.append(
         Margin(
             "rotor_limit",
@@ -224,6 +225,7 @@ def judge(
         p,
         lead,
         setup.air_mm3,
+        setup.to_bar_mm,
     )
     fade = situation.hand.greatest_n * link.gain_per_mu * state * least_mu_per_n - 1
     boiling = boiling_of(wheel, setup.caliper, keeps_fluid(job, end, setup), float(load.elevation_m[-1]))

@@ -37,6 +37,13 @@ class BoltDirection(StrEnum):
     THROUGH_STAY = "through_stay"
 
 
+class SpacingTool(StrEnum):
+    """What the bolt spacing was read with. A tape tells mounts apart; it does not judge a pitch."""
+
+    TAPE = "tape"
+    GAUGE = "gauge"
+
+
 class AdapterKind(StrEnum):
     """What an adapter sits on and what it carries."""
 

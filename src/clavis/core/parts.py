@@ -178,6 +178,9 @@ class Adapter(Part):
     lower_mm: float = Field(ge=0, le=60, description="height under the lower caliper bolt")
     flange_mm: float = Field(0.0, ge=0, le=40, description="metal under the head of the bolts to the mount")
     thread_depth_mm: float = Field(0.0, ge=0, le=40, description="threaded depth for the caliper's bolts")
+    pitch_mm: float | None = Field(None, ge=10, le=200, description="between its holes for the bolts to the mount")
+    hole_mm: float | None = Field(None, ge=4, le=12, description="diameter of those holes")
+    counterbore_mm: float | None = Field(None, ge=6, le=20, description="diameter of their counterbores; none: flat")
     carrier: bool = Field(False, description="made to have the maker's own flip plate on it")
     label: str = Field("", max_length=80, description="what the packet says")
 
@@ -190,9 +193,19 @@ class Bolt(Part):
     length_mm: float = Field(ge=6, le=80)
     head: Literal["cap", "low"] = "cap"
     head_height_mm: float = Field(gt=0.5, le=10)
+    head_mm: float | None = Field(None, gt=5, le=20, description="diameter of the head; typical where not stated")
     drive: Literal["T25 star", "4 mm hex", "5 mm hex"]
     thread_mm: float = Field(gt=3, le=80, description="threaded length from the tip")
     coated: bool = Field(True, description="thread-locking compound already on it")
+
+
+class WheelPart(Part):
+    """A complete wheel whose hub takes a rotor: what a conversion needs where the hub does not."""
+
+    kind: Literal["wheel"] = "wheel"
+    end: End
+    interface: HubInterface
+    rim_mm: int = Field(ge=200, le=700, description="bead seat diameter")
 
 
 class Hub(Part):
@@ -203,11 +216,11 @@ class Hub(Part):
 
 
 AnyPart = Annotated[
-    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub,
+    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart,
     Field(discriminator="kind"),
 ]
 ANY_PART: TypeAdapter[AnyPart] = TypeAdapter(AnyPart)
-KIND_NAMES = ("rotor", "caliper", "lever", "pad", "adapter", "bolt", "hub")
+KIND_NAMES = ("rotor", "caliper", "lever", "pad", "adapter", "bolt", "hub", "wheel")
 
 
 def parse_part(data: Mapping[str, Any]) -> AnyPart:
@@ -226,6 +239,7 @@ class Catalogue:
     adapters: Mapping[str, Adapter]
     bolts: Mapping[str, Bolt]
     hubs: Mapping[str, Hub]
+    wheels: Mapping[str, WheelPart]
 
     @classmethod
     def of(cls, parts: Iterable[AnyPart]) -> "Catalogue":
@@ -243,6 +257,7 @@ class Catalogue:
             *self.adapters.values(),
             *self.bolts.values(),
             *self.hubs.values(),
+            *self.wheels.values(),
         ]
 
     def by_id(self, part_id: str) -> AnyPart | None:

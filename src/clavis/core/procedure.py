@@ -4,7 +4,7 @@ TORQUES, STEPS and CAUTIONS are the tables; the marking on a part always wins ov
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import ceil
 
@@ -16,13 +16,15 @@ from clavis.core.evaluate import Evaluation, SetupName, WheelResult
 from clavis.core.fit import Fit, fit_wheel
 from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
-from clavis.core.job import Axle, Job, Wheel
+from clavis.core.hubs import hub_row
+from clavis.core.job import Job
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Catalogue, Compound, Fluid, HubInterface
 from clavis.core.situation import Situation
 from clavis.core.spine import margin_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
+from clavis.core.wheel import Axle, Wheel
 
 
 @dataclass(frozen=True)
@@ -64,13 +66,6 @@ TORQUES: dict[str, Torque] = {
         "the marking wins",
     ),
     "axle": Torque("axle", 12.0, 15.0, "as marked", "none", "as marked on the axle"),
-}
-
-LOCKRING_TOOLS: dict[Axle, str] = {
-    Axle.QUICK_RELEASE: "internal-spline lockring, cassette tool",
-    Axle.MM12: "internal-spline lockring, cassette tool",
-    Axle.MM15: "external-notch lockring, 16-notch bottom-bracket tool",
-    Axle.MM20: "external-notch lockring, 16-notch bottom-bracket tool",
 }
 
 
@@ -408,9 +403,7 @@ def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalo
     if setup is None:
         return {}
     return {
-        end: fit_wheel(
-            job.wheel(end), end, w.setup.rotor, w.setup.caliper, catalogue.adapters.values(), catalogue.bolts.values()
-        )
+        end: fit_wheel(job.wheel(end), end, w.setup.rotor, w.setup.caliper, catalogue)
         for end, w in setup.wheels.items()
     }
 
@@ -465,7 +458,11 @@ def _lines(work: WheelWork) -> list[PartLine]:
 def _torques(work: WheelWork) -> tuple[Torque, ...]:
     found = []
     if work.new_rotor:
-        found.append(TORQUES["lockring"] if work.splined else TORQUES["rotor_bolts"])
+        seat = hub_row(work.wheel.hub, work.wheel.axle)
+        lockring = TORQUES["lockring"]
+        if seat is not None:
+            lockring = replace(lockring, tool=seat.tool, note=f"{seat.fastener}; {lockring.note}")
+        found.append(lockring if work.splined else TORQUES["rotor_bolts"])
     if work.moves_caliper:
         flat = work.result.setup.caliper.mount is CaliperMount.FLAT
         found.append(TORQUES["m5"] if flat else TORQUES["m6"])

@@ -7,12 +7,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from clavis.core.bolts import choose_bolt
-from clavis.core.chain import solve_chain
+from clavis.core.chain import native_of, solve_chain
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
-from clavis.core.job import Job, Wheel
-from clavis.core.mounts import End, MountTelling, native_size_mm, tell_mount
+from clavis.core.job import Job
+from clavis.core.mounts import End, MountTelling, tell_mount
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.wheel import Wheel
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class WheelContext:
 def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
     wheel = job.wheel(end)
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
-    native = native_size_mm(telling.kind, end, wheel.native_rotor_mm) if telling.kind else None
+    native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
     return WheelContext(end, wheel, telling, native, catalogue)
 
 
@@ -56,7 +57,7 @@ def _not_below_native(c: WheelContext, rotor: Rotor) -> str | None:
 
 
 def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
-    most = c.wheel.max_rotor_mm
+    most = c.wheel.largest_rotor_mm
     if most is not None and rotor.diameter_mm > most + 0.25:
         return f"above {most:g} mm, the largest that the {'fork' if c.end is End.FRONT else 'frame'} allows"
     return None
@@ -66,7 +67,7 @@ def _chain(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
     if c.telling.kind is None:
         return None
     answer = solve_chain(
-        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+        c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
     )
     return None if answer.possible or answer.unknown else answer.reason
 
@@ -75,7 +76,7 @@ def _bolts(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
     if c.telling.kind is None:
         return None
     answer = solve_chain(
-        c.telling.kind, c.wheel.native_rotor_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+        c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
     )
     if not answer.possible:
         return None

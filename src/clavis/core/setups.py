@@ -12,13 +12,19 @@ from clavis.core.forces import (
 )
 from clavis.core.friction import COMPOUNDS, PadState, bedding_ratio, state_ratio
 from clavis.core.heat import node_row
-from clavis.core.job import Instrument, Job, LeverFeel, Pick, Wheel
+from clavis.core.job import Job, Pick
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Catalogue, Lever, Pad, Rotor
 from clavis.core.situation import Lack, Situation
+from clavis.core.wheel import RING_POINTS, FittedBrake, Instrument, LeverFeel, LineState, RingFace, Seen, Wheel
 
 UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
 """a rotor that started at 1.8 and bears no marking is worn out at 1.5 mm"""
+
+SPONGY_AIR_MM3 = 300.0
+"""air at rest in a line whose lever feels spongy (judged): about a third of a cubic centimetre"""
+PAD_REPLACE_MM = 1.0
+PAD_PLAN_MM = 1.5
 
 
 @dataclass(frozen=True)
@@ -35,6 +41,8 @@ class WheelSetup:
     unmeasured: tuple[str, ...] = ()
     air_mm3: float = 0.0
     """air in the line at rest"""
+    to_bar_mm: float | None = None
+    """travel there is between blade and bar, as measured on the lever that stays"""
     bedding: float = 1.0
     """share of its friction that the pair has already: 1 bedded in"""
     worn_out: str = ""
@@ -50,6 +58,10 @@ def minimum_thickness_mm(rotor: Rotor) -> float | None:
 
 def _ring_condition(wheel: Wheel, rotor: Rotor) -> tuple[list[str], str]:
     minimum, reading = minimum_thickness_mm(rotor), wheel.rotor_thinnest_mm
+    if wheel.rotor_cracks is Seen.YES:
+        return [], "ring cracked: scrap, do not ride"
+    if wheel.rotor_face is RingFace.OILED:
+        return [], "oil on the ring: do not ride; clean it, replace the pads that ran on it"
     if reading is None:
         return ["ring thickness not measured"], ""
     if minimum is None:
@@ -58,13 +70,28 @@ def _ring_condition(wheel: Wheel, rotor: Rotor) -> tuple[list[str], str]:
         return [], f"ring at {reading:.2f} mm is under its minimum of {minimum:.2f} mm"
     if wheel.rotor_instrument is Instrument.VERNIER:
         return ["ring read with a vernier: it can condemn, not pass; use a micrometer"], ""
+    if len(wheel.rotor_points_mm) < RING_POINTS:
+        return [f"ring read at {len(wheel.rotor_points_mm)} of {RING_POINTS} points"], ""
     return [], ""
 
 
-SPONGY_AIR_MM3 = 300.0
-"""air at rest in a line whose lever feels spongy (judged): about a third of a cubic centimetre"""
-PAD_REPLACE_MM = 1.0
-PAD_PLAN_MM = 1.5
+def _pad_condition(wheel: Wheel) -> tuple[list[str], list[str]]:
+    """What is not measured on the pads, and why they may not be ridden, in words."""
+    unmeasured, worn = [], []
+    material = wheel.pad_material_mm
+    if wheel.pad_state is PadState.NOT_CHECKED:
+        unmeasured.append("pads not checked for glaze, oil and metal")
+    if material is not None and material < PAD_REPLACE_MM:
+        worn.append(f"pads at {material:.1f} mm: replace by {PAD_REPLACE_MM:.1f} mm")
+    elif material is None:
+        unmeasured.append("pad material not measured")
+    elif not wheel.pads_measured:
+        unmeasured.append("only one of the two pads measured")
+    if wheel.pad_state is PadState.OILED:
+        worn.append("pads oiled: do not ride; replace them and clean the rotor")
+    if wheel.pad_state is PadState.METAL:
+        worn.append("pads at metal: do not ride; replace pads and rotor")
+    return unmeasured, worn
 
 
 def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> WheelSetup | list[Lack]:
@@ -77,8 +104,11 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
     def part(kind: str, table: Mapping[str, object]) -> object | None:
         part_id = getattr(pick, f"{kind}_id") or getattr(wheel, f"{kind}_id")
         if part_id is None or part_id not in table:
+            nothing_yet = wheel.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER)
             station, path = (
-                ("choose", f"proposal.{end.value}.{kind}_id") if proposed else ("measure", f"{end.value}.{kind}_id")
+                ("choose", f"proposal.{end.value}.{kind}_id")
+                if proposed or nothing_yet
+                else ("measure", f"{end.value}.{kind}_id")
             )
             lacks.append(
                 Lack(
@@ -105,16 +135,11 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
         unmeasured += missing
         worn += [out] if out else []
     if keeps_pad:
-        if wheel.pad_state is PadState.NOT_CHECKED:
-            unmeasured.append("pads not checked for glaze, oil and metal")
-        if wheel.pad_material_mm is None:
-            unmeasured.append("pad material not measured")
-        elif wheel.pad_material_mm < PAD_REPLACE_MM:
-            worn.append(f"pads at {wheel.pad_material_mm:.1f} mm: replace by {PAD_REPLACE_MM:.1f} mm")
-        if wheel.pad_state is PadState.OILED:
-            worn.append("pads oiled: do not ride; replace them and clean the rotor")
-        if wheel.pad_state is PadState.METAL:
-            worn.append("pads at metal: do not ride; replace pads and rotor")
+        missing_of_pads, out_of_pads = _pad_condition(wheel)
+        unmeasured += missing_of_pads
+        worn += out_of_pads
+    if keeps_line and wheel.line_state is LineState.LEAKING:
+        worn.append("the line leaks: do not ride")
     return WheelSetup(
         rotor,
         wheel.rotor_thinnest_mm if keeps_rotor and wheel.rotor_thinnest_mm else rotor.thickness_mm,
@@ -125,6 +150,7 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
         wheel.pad_state if keeps_pad else PadState.NEW,
         tuple(unmeasured),
         SPONGY_AIR_MM3 if keeps_line and wheel.lever_feel is LeverFeel.SPONGY else 0.0,
+        wheel.lever_reach_mm if lever.id == wheel.lever_id else None,
         1.0 if job.proposal.bedded else _bedding(wheel, rotor, pad, keeps_rotor, keeps_pad),
         "; ".join(worn),
     )

@@ -63,6 +63,7 @@ class Situation:
 
 
 DEFAULT_TEXT = "default of the kind"
+TYRE_TEXT = "by the tyre's size"
 ENTERED_TEXT = "entered"
 
 
@@ -78,7 +79,7 @@ def bike_defaults(job: Job) -> dict[str, float]:
         "cg_height_m": kind.cg_height_m,
         "drag_area_m2": kind.drag_area_m2,
         "rolling_ratio": kind.rolling_ratio,
-        "wheel_radius_mm": kind.wheel_radius_m * 1000,
+        "wheel_radius_mm": (bikes.rolling_radius_m(job.bike.tyre_size) or kind.wheel_radius_m) * 1000,
     }
 
 
@@ -116,7 +117,8 @@ def situation_of(job: Job) -> Situation | list[Lack]:
     sources: dict[str, Sourced] = {}
     for name, default in bike_defaults(job).items():
         entered = getattr(job.bike, name)
-        sources[name] = Sourced(default, DEFAULT_TEXT) if entered is None else Sourced(entered, ENTERED_TEXT)
+        stands_in = TYRE_TEXT if name == "wheel_radius_mm" and job.bike.tyre_size else DEFAULT_TEXT
+        sources[name] = Sourced(default, stands_in) if entered is None else Sourced(entered, ENTERED_TEXT)
     value = {name: s.value for name, s in sources.items()}
     load, wheelbase = job.load, value["wheelbase_m"]
     places = [

@@ -124,6 +124,17 @@ h-ring-out      Quernmark|Ring outer| lockring_external   16  8
 """
 
 
+# id, maker, model, end, interface, bead seat, mass, price
+_WHEELS = """
+w-plain-f622 Quernmark|Roller front 622| front six_bolt 622 1120 96
+w-plain-r622 Quernmark|Roller rear 622| rear six_bolt 622 1340 118
+w-line-f622  Ulvorn|Line front 622| front splined 622 890 168
+w-line-r622  Ulvorn|Line rear 622| rear splined 622 1060 196
+w-plain-f355 Quernmark|Roller front 355| front six_bolt 355 760 84
+w-plain-r355 Quernmark|Roller rear 355| rear six_bolt 355 980 104
+"""
+
+
 def _table(text: str) -> list[tuple[str, str, str, list[str]]]:
     """Rows of a table: id, maker, model, and the columns after them."""
     rows = []
@@ -176,6 +187,14 @@ def _pads() -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
+# Plates for flat-mount forks: pitch of their holes, diameter, counterbore.
+_PITCHES: dict[str, dict[str, float]] = {
+    "a-ff-flip": {"pitch_mm": 70.0, "hole_mm": 5.6, "counterbore_mm": 9.4},
+    "a-ff-160-180": {"pitch_mm": 70.0, "hole_mm": 5.5, "counterbore_mm": 9.0},
+    "a-fp-front": {"pitch_mm": 70.0, "hole_mm": 5.3, "counterbore_mm": 8.9},
+}
+
+
 def _adapters() -> list[dict[str, Any]]:
     out = []
     for line in _ADAPTERS.strip().splitlines():
@@ -184,7 +203,7 @@ def _adapters() -> list[dict[str, Any]]:
         out.append(
             {"kind": "adapter", "id": part_id, "maker": "Quernmark", "model": model, "adapter_kind": kind,
              "from_mm": _or_none(origin), "fits": [{"end": e, "rotor_mm": d} for e, d in places], "style": style,
-             "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass,
+             "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass, **_PITCHES.get(part_id, {}),
              "price": price, "label": model}
         )  # fmt: skip
     return out
@@ -211,5 +230,10 @@ def demo_parts() -> list[AnyPart]:
         {"kind": "hub", "id": part_id, "maker": maker, "model": model, "role": c[0], "mass_g": c[1], "price": c[2]}
         for part_id, maker, model, c in _table(_HUBS)
     ]
-    rows = [*_rotors(), *_calipers(), *_levers(), *_pads(), *_adapters(), *_bolts(), *hubs]
+    wheels = [
+        {"kind": "wheel", "id": part_id, "maker": maker, "model": model, "end": c[0], "interface": c[1], "rim_mm": int(c[2]),
+         "mass_g": c[3], "price": c[4]}
+        for part_id, maker, model, c in _table(_WHEELS)
+    ]  # fmt: skip
+    rows = [*_rotors(), *_calipers(), *_levers(), *_pads(), *_adapters(), *_bolts(), *hubs, *wheels]
     return [parse_part(row) for row in rows]

@@ -10,11 +10,9 @@ from clavis.core.bolts import ThreadMaterial
 from clavis.core.descent import Section, Style
 from clavis.core.friction import PadState
 from clavis.core.job import (
-    Axle,
     Bike,
     Complaint,
     Conditions,
-    FluidGrade,
     HandSize,
     Job,
     Load,
@@ -26,11 +24,12 @@ from clavis.core.job import (
     Skill,
     SpeedFrom,
     Use,
-    Wheel,
+    Wish,
     Wishes,
 )
-from clavis.core.mounts import BoltDirection, End
+from clavis.core.mounts import BoltDirection, End, SpacingTool
 from clavis.core.parts import HubInterface
+from clavis.core.wheel import Axle, FittedBrake, FluidGrade, LeverFeel, LimitSource, Presence, RingFace, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.store import door
@@ -46,7 +45,8 @@ _POST = {
 }
 _IS = {"mount_spacing_mm": 51.0, "bolt_direction": BoltDirection.CROSSWISE, "thread_material": ThreadMaterial.STEEL}
 _FLAT_FRONT = {
-    "mount_spacing_mm": 70.0,
+    "mount_spacing_mm": 70.1,
+    "spacing_tool": SpacingTool.GAUGE,
     "bolt_direction": BoltDirection.INTO_LEG,
     "thread_material": ThreadMaterial.LIGHT_ALLOY,
 }
@@ -57,11 +57,16 @@ _FLAT_REAR = {
 }
 
 
+def ring(thinnest_mm: float) -> tuple[float, ...]:
+    """Six readings round a ring worn a little unevenly; the third is the thinnest."""
+    return tuple(round(thinnest_mm + more, 2) for more in (0.01, 0.01, 0.0, 0.02, 0.01, 0.02))
+
+
 def tandem(tracks: Mapping[str, str]) -> Job:
     """A loaded touring tandem facing a long pass on brakes of a light bike."""
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
-        "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_material_mm": 1.6, "rotor_thinnest_mm": 1.72,
+        "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": ring(1.72),
         "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 105.0,
         "axle": Axle.MM15, **_POST,
     }  # fmt: skip
@@ -110,9 +115,9 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         complaint_words="Two fingers and all my weight at the school gate when it rains.",
         wishes=Wishes(school=School.LIGHT_HAND, budget_price=400),
         front=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=203.0, axle=Axle.MM15,
-                    rotor_thinnest_mm=1.78, pad_material_mm=1.4),
+                    rotor_points_mm=ring(1.78), pad_inner_mm=1.4, pad_outer_mm=1.5),
         rear=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=180.0, axle=Axle.MM12,
-                   rotor_thinnest_mm=1.61, pad_material_mm=0.8),
+                   rotor_points_mm=ring(1.61), pad_inner_mm=0.8, pad_outer_mm=0.9),
         rides=(
             Ride(id="town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED,
                  times_a_year=180),
@@ -138,8 +143,8 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.GRABS,),
         complaint_words="The back wheel locks before I know it.",
         wishes=Wishes(school=School.LEAN, budget_price=150),
-        front=Wheel(**common, **_FLAT_FRONT, adapter_id="a-ff-flip", rotor_thinnest_mm=1.74, pad_material_mm=1.3),
-        rear=Wheel(**common, **_FLAT_REAR, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_thinnest_mm=1.76, pad_material_mm=1.5),
+        front=Wheel(**common, **_FLAT_FRONT, adapter_id="a-ff-flip", rotor_points_mm=ring(1.74), pad_inner_mm=1.3, pad_outer_mm=1.4),
+        rear=Wheel(**common, **_FLAT_REAR, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_points_mm=ring(1.76), pad_inner_mm=1.5, pad_outer_mm=1.6),
         rides=(
             Ride(id="lane", name="Gravel lane home", start_elevation_m=520, times_a_year=60, sections=(
                 Section(length_m=900, gradient_pct=6, speed_kmh=28, corner_kmh=14),
@@ -168,9 +173,9 @@ def hire(tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.ARM_PUMP, Complaint.FADES),
         complaint_words="Arms gone by the third lap; rear lever long after lunch.",
         wishes=Wishes(school=School.COOL, budget_price=350),
-        front=Wheel(**common, max_rotor_mm=203.0, axle=Axle.MM20, rotor_thinnest_mm=1.66, pad_material_mm=1.2,
+        front=Wheel(**common, max_rotor_mm=203.0, axle=Axle.MM20, rotor_points_mm=ring(1.66), pad_inner_mm=1.2, pad_outer_mm=1.3,
                     pad_state=PadState.GLAZED, fluid_age_y=1.5),
-        rear=Wheel(**common, axle=Axle.MM12, rotor_thinnest_mm=1.52, pad_material_mm=1.1, pad_state=PadState.GLAZED),
+        rear=Wheel(**common, axle=Axle.MM12, rotor_points_mm=ring(1.52), pad_inner_mm=1.1, pad_outer_mm=1.2, pad_state=PadState.GLAZED),
         rides=(
             Ride(id="trail", name="Lift trail", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED, times_a_year=400),
         ),
@@ -198,8 +203,8 @@ def commuter(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.WEAK, Complaint.WEARS_PADS),
         complaint_words="Pads last six weeks in winter.",
         wishes=Wishes(school=School.THRIFT, budget_price=120),
-        front=Wheel(**common, adapter_id="a-is-160-140", max_rotor_mm=180.0, rotor_thinnest_mm=1.69, pad_material_mm=1.2),
-        rear=Wheel(**common, adapter_id="a-is-180-160", max_rotor_mm=160.0, rotor_thinnest_mm=1.58, pad_material_mm=0.9),
+        front=Wheel(**common, adapter_id="a-is-160-140", max_rotor_mm=180.0, rotor_points_mm=ring(1.69), pad_inner_mm=1.2, pad_outer_mm=1.3),
+        rear=Wheel(**common, adapter_id="a-is-180-160", max_rotor_mm=160.0, rotor_points_mm=ring(1.58), pad_inner_mm=0.9, pad_outer_mm=1.0),
         rides=(
             Ride(id="hill", name="Brewery hill", start_elevation_m=180, times_a_year=220, sections=(
                 Section(length_m=600, gradient_pct=7, speed_kmh=30, corner_kmh=8),
@@ -213,7 +218,66 @@ def commuter(_tracks: Mapping[str, str]) -> Job:
     )  # fmt: skip
 
 
-JOBS = (tandem, cargo, gravel, hire, commuter)
+def tourer(_tracks: Mapping[str, str]) -> Job:
+    """A steel tourer on rim brakes: tabs on frame and fork, hubs without a seat for a rotor."""
+    common = {
+        "fitted_brake": FittedBrake.RIM, "mount_there": Presence.THERE, "hub_there": Presence.MISSING, "tab_mm": 5.0,
+        "spacing_tool": SpacingTool.TAPE, **_IS,
+    }  # fmt: skip
+    return Job(
+        title="Steel tourer, discs wanted",
+        rider=Rider(name="Wilmot Dray", mass_kg=79, kit_mass_kg=4, fingers=2),
+        bike=Bike(kind=BikeKind.TOURING, use=Use.TOURING, tyre_size="42-622", top_speed_kmh=52),
+        load=Load(luggage_kg=22, luggage_ahead_m=0.2, luggage_height_m=0.6),
+        conditions=Conditions(surface=Surface.WET_ASPHALT, ambient_c=12),
+        complaints=(Complaint.CONVERSION, Complaint.WEAK),
+        complaint_words="Rims worn through twice; the frame has tabs, so why not discs.",
+        wishes=Wishes(school=School.THRIFT, budget_price=300, wants=(Wish.WET_DAYS, Wish.KEEP_PARTS)),
+        front=Wheel(**common, max_rotor_mm=180.0, limit_source=LimitSource.MAKER_ANSWER),
+        rear=Wheel(**common, max_rotor_mm=160.0, limit_source=LimitSource.MARKED),
+        rides=(
+            Ride(id="moor", name="Down from the moor", start_elevation_m=560, times_a_year=40, sections=(
+                Section(length_m=2200, gradient_pct=6, speed_kmh=38, corner_kmh=20),
+                Section(length_m=1500, gradient_pct=9, speed_kmh=32, corner_kmh=14),
+            )),
+        ),
+        decisive_ride="moor",
+        seed=16,
+    )  # fmt: skip
+
+
+def folding(_tracks: Mapping[str, str]) -> Job:
+    """A folding bike with small wheels: new pads, and it howls; the rear ring pulses."""
+    common = {
+        "fitted_brake": FittedBrake.DISC, "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-140", "caliper_id": "u-two-22",
+        "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.QUICK_RELEASE, "fluid_grade": FluidGrade.MINERAL,
+        "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "max_rotor_mm": 160.0,
+        "limit_source": LimitSource.DOCUMENT, "hole_depth_mm": 14.0, **_POST,
+    }  # fmt: skip
+    return Job(
+        title="Folding bike that howls",
+        rider=Rider(name="Sunniva Hale", mass_kg=58, kit_mass_kg=6, fingers=2, hands=HandSize.SMALL),
+        bike=Bike(kind=BikeKind.FOLDING, use=Use.CITY, tyre_size="40-355", tread=Tread.SLICK, top_speed_kmh=28),
+        conditions=Conditions(surface=Surface.WET_ASPHALT, ambient_c=14),
+        complaints=(Complaint.HOWLS, Complaint.PULSES),
+        complaint_words="New pads a month ago, since then it howls; the rear one pulses.",
+        wishes=Wishes(school=School.QUIET, budget_price=90, wants=(Wish.QUIET, Wish.WET_DAYS)),
+        front=Wheel(**common, rotor_points_mm=ring(1.71), pad_inner_mm=1.8, pad_outer_mm=1.8, pad_state=PadState.GLAZED,
+                    lever_feel=LeverFeel.FIRM, rotor_face=RingFace.DIRTY, rotor_runout_mm=0.1),
+        rear=Wheel(**common, rotor_points_mm=(1.66, 1.69, 1.71, 1.70, 1.67, 1.65), pad_inner_mm=1.7, pad_outer_mm=1.6,
+                   lever_feel=LeverFeel.FIRM, rotor_runout_mm=0.15),
+        rides=(
+            Ride(id="quay", name="Down to the quay", start_elevation_m=90, times_a_year=230, sections=(
+                Section(length_m=350, gradient_pct=8, speed_kmh=24, corner_kmh=6),
+                Section(length_m=500, gradient_pct=4, speed_kmh=22, corner_kmh=3),
+            )),
+        ),
+        decisive_ride="quay",
+        seed=17,
+    )  # fmt: skip
+
+
+JOBS = (tandem, cargo, gravel, hire, commuter, tourer, folding)
 
 
 def _keep_tracks(session: Session) -> dict[str, str]:

@@ -15,9 +15,12 @@ from clavis.core.job import Job, TrackId
 from clavis.core.parts import AnyPart, Catalogue
 from clavis.store import door, tracks
 from clavis.store.tables import PartRow
+from clavis.store.upgrade import job_from_1_to_2
 
 FORMAT = "clavis-job"
-VERSION = 1
+VERSION = 2
+UPGRADES = {1: job_from_1_to_2}
+"""what brings the job of an older file to the next version"""
 
 
 class TrackFile(BaseModel):
@@ -41,12 +44,12 @@ class TrackFile(BaseModel):
 
 
 class JobFile(BaseModel):
-    """A Clavis job file, version 1."""
+    """A Clavis job file, version 2."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", title="Clavis job file, version 1")
+    model_config = ConfigDict(frozen=True, extra="forbid", title="Clavis job file, version 2")
 
     format: Literal["clavis-job"]
-    version: Literal[1]
+    version: Literal[2]
     clavis: str = Field(max_length=20, description="version of the program that wrote it")
     job: Job
     tracks: dict[TrackId, TrackFile]
@@ -98,6 +101,16 @@ def _no_constants(name: str) -> float:
     raise ValueError(f"{name} is not a number that JSON knows")
 
 
+def _brought_up(raw: dict[str, Any]) -> dict[str, Any]:
+    version = raw.get("version")
+    while isinstance(version, int) and version in UPGRADES and isinstance(raw.get("job"), dict):
+        raw = {**raw, "job": UPGRADES[version](raw["job"]), "version": version + 1}
+        version += 1
+    if version != VERSION:
+        raise JobFileError(f"version: {version!r:.40} is not known to this program; it reads 1 to {VERSION}")
+    return raw
+
+
 def parse(data: bytes) -> JobFile:
     """Read a job file from outside. Raises JobFileError that names the field and what is wrong with it."""
     try:
@@ -112,10 +125,7 @@ def parse(data: bytes) -> JobFile:
         raise JobFileError(f"not JSON: {error}") from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise JobFileError(f"format: not a Clavis job file (“{FORMAT}” is missing)")
-    if raw.get("version") != VERSION:
-        raise JobFileError(
-            f"version: {raw.get('version')!r:.40} is not known to this program; it reads version {VERSION}"
-        )
+    raw = _brought_up(raw)
     try:
         return JobFile.model_validate(raw)
     except ValidationError as error:

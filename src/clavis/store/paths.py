@@ -8,6 +8,9 @@ from typing import Any
 
 from clavis.core.errors import QuantityError
 
+KEYED = (["ticks"], ["replies"], ["cleared"])
+"""records kept by key: None takes one out"""
+
 
 def _find(items: list[Any], segment: str) -> int | None:
     for k, item in enumerate(items):
@@ -30,7 +33,8 @@ def read(document: Any, path: str) -> Any:
 
 
 def write(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
-    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list or a tick away.
+    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list, or a tick, reply or
+    clearance away.
 
     Raises QuantityError for a path that leads nowhere.
     """
@@ -56,7 +60,7 @@ def write(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
             place.append(value)
         else:
             place[k] = value
-    elif value is None and parents == ["ticks"]:
+    elif value is None and parents in KEYED:
         place.pop(last, None)
     else:
         place[last] = value

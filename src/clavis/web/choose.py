@@ -24,7 +24,7 @@ from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.store import door
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
-from clavis.web.station import after_change, station
+from clavis.web.station import Room, after_change, station
 
 router = APIRouter()
 
@@ -175,7 +175,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
 
 
 def _answer(request: Request, session: SessionDep, b: Bench, page: str, base: int) -> Response:
-    return HTMLResponse(after_change(request, session, b, Station.CHOOSE, page, base))
+    return HTMLResponse(after_change(request, session, b, Room.CHOOSE, page, base))
 
 
 @router.post("/jobs/{job_id}/step")

@@ -2,13 +2,13 @@
 
 import secrets
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from threading import Lock
 from typing import Annotated, Any
-from urllib.parse import unquote
+from urllib.parse import parse_qsl, unquote, urlsplit
 
 from fastapi import Depends, Form, HTTPException, Request
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
@@ -18,6 +18,7 @@ from starlette.responses import HTMLResponse
 from clavis.core import units, verdicts
 from clavis.core.descent import Track
 from clavis.core.evaluate import Evaluation, evaluate
+from clavis.core.findings import Finding, findings_of, open_stops
 from clavis.core.headline import Station, complaint_sentence, rider_sentence, setup_sentence, station_views
 from clavis.core.job import Job
 from clavis.core.mounts import End
@@ -111,6 +112,8 @@ class Bench:
     evaluation: Evaluation
     reading: Reader
     answers: Answers
+    asked: Mapping[str, str]
+    """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
 
     @property
     def job(self) -> Job:
@@ -127,6 +130,15 @@ class Bench:
             "setup": setup,
             "setup_words": self.evaluation.problem or setup_sentence(setup),
         }
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        return findings_of(self.job, self.catalogue)
+
+    @cached_property
+    def stops(self) -> tuple[Finding, ...]:
+        """Unsafe findings that nobody has answered for."""
+        return open_stops(self.job, self.findings)
 
     @property
     def has_proposal(self) -> bool:
@@ -155,20 +167,30 @@ def bench(request: Request, session: Session, reading: Reader, job_id: int) -> B
     return bench_of(request, session, reading, opened)
 
 
+def page_address(request: Request) -> str:
+    """Path and query of the page that is open: the one asked for, or the one on which a change was made."""
+    opened = urlsplit(request.headers.get("hx-current-url") or str(request.url))
+    return f"{opened.path}?{opened.query}" if opened.query else opened.path
+
+
+def _asked(request: Request) -> dict[str, str]:
+    return dict(parse_qsl(urlsplit(page_address(request)).query))
+
+
 def bench_of(request: Request, session: Session, reading: Reader, opened: door.Opened) -> Bench:
     answers: Answers = request.app.state.answers
     catalogue = catalogue_of(request, session)
     tracks = door.tracks_of(session, opened.job)
     key = ("job", opened.id, opened.version, id(catalogue))
     evaluation: Evaluation = answers.get(key, lambda: evaluate(opened.job, catalogue, tracks))
-    return Bench(opened, catalogue, tracks, evaluation, reading, answers)
+    return Bench(opened, catalogue, tracks, evaluation, reading, answers, _asked(request))
 
 
 def _context(request: Request, reading: Reader, more: dict[str, Any]) -> dict[str, Any]:
     system = reading.system
     settings: Settings = request.app.state.settings
     return {
-        "request": request, "reading": reading, "system": system, "settings": settings,
+        "request": request, "here": page_address(request), "reading": reading, "system": system, "settings": settings,
         "show": lambda v, kind, decimals=None: units.show(v, kind, system, decimals),
         "number": lambda v, kind, decimals=None: units.number(v, kind, system, decimals),
         "sign": lambda kind: units.sign(kind, system),

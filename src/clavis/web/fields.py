@@ -37,7 +37,7 @@ class Option:
 
 @dataclass(frozen=True)
 class FieldView:
-    """One field ready for the page. ``kind`` is number, choice, part, flag, text or lines."""
+    """One field ready for the page. ``kind`` is number, numbers, choice, part, flag, text or lines."""
 
     path: str
     label: str
@@ -139,6 +139,10 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     if last in PART_KINDS:
         keep = "as fitted" if path.startswith("proposal.") else "not measured"
         return FieldView(path, label, "part", value or "", "", _part_options(path, catalogue, value), keep, False)
+    if _is_numbers(base):
+        kind, texts = units.kind_of(path), value or []
+        text = " ".join(units.entry(number, kind, system) for number in texts)
+        return FieldView(path, label, "numbers", text, units.sign(kind, system), (), "not measured", False)
     if base is bool:
         return FieldView(path, label, "flag", "on" if value else "", "", (), "", False)
     if isinstance(base, type) and issubclass(base, Enum):
@@ -173,6 +177,8 @@ def read_field(path: str, text: str, system: System) -> Any:
         stripped = text.strip()
         if base is bool:
             return stripped == "on"
+        if _is_numbers(base):
+            return read_numbers(path, stripped, system)
         if not stripped and optional:
             return None
         if base in (float, int):
@@ -196,6 +202,20 @@ def read_field(path: str, text: str, system: System) -> Any:
         raise QuantityError("field", path, "a field that can be typed")
     except QuantityError as error:
         raise RefusedError(path, str(error)) from None
+
+
+def _is_numbers(base: Any) -> bool:
+    return get_origin(base) is tuple and _base_type(get_args(base)[0])[0] is float
+
+
+def read_numbers(path: str, text: str, system: System) -> list[float]:
+    """Several readings typed in a row, parted by spaces or semicolons. Raises QuantityError with the first bad one."""
+    kind = units.kind_of(path)
+    return [
+        round(units.parse(word, kind, system, field_word(path)), 6)
+        for word in text.replace(";", " ").split()
+        if word.lower() != units.sign(kind, system)
+    ]
 
 
 def with_error(view: FieldView, typed: str, error: str, theirs: str = "") -> FieldView:

@@ -6,10 +6,11 @@ from typing import Any
 from fastapi import APIRouter
 
 from clavis.core.bolts import BoltChoice
+from clavis.core.chain import native_of
 from clavis.core.evaluate import SetupName
 from clavis.core.fit import Drawing, Fit
 from clavis.core.headline import Station
-from clavis.core.mounts import End, native_size_mm
+from clavis.core.mounts import End
 from clavis.core.procedure import fits_of
 from clavis.web.context import Bench
 from clavis.web.station import station
@@ -91,7 +92,7 @@ def bolt_groups(bolts: tuple[BoltChoice, ...]) -> list[BoltGroup]:
 def _lane(b: Bench, end: End, fit: Fit | None) -> dict[str, Any]:
     native = None
     if fit is not None and fit.telling.kind is not None:
-        native = native_size_mm(fit.telling.kind, end, b.job.wheel(end).native_rotor_mm)
+        native = native_of(b.job.wheel(end), end, b.catalogue).size_mm
     return {
         "fit": fit,
         "native_mm": native,

@@ -3,10 +3,12 @@
 from typing import Any
 
 from clavis.core.bike import standing_figures
+from clavis.core.conversion import wants_conversion
 from clavis.core.headline import Station
-from clavis.core.job import Complaint
+from clavis.core.job import Complaint, Wish
 from clavis.core.words import choice_word
 from clavis.web.context import Bench
+from clavis.web.guide import guide
 from clavis.web.station import station
 
 FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
@@ -44,6 +46,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "bike.use",
             "bike.top_speed_kmh",
             "bike.tread",
+            "bike.tyre_size",
             "bike.mass_kg",
             "bike.wheel_radius_mm",
             "bike.wheelbase_m",
@@ -52,6 +55,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "bike.drag_area_m2",
             "bike.rolling_ratio",
             "bike.assisted",
+            "bike.cutoff_switches",
             "bike.regen_end",
             "bike.regen_share_pct",
             "bike.regen_limit_w",
@@ -59,11 +63,16 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
         ),
     ),
     (
-        "Where and how",
+        "Where",
         (
             "conditions.surface",
             "conditions.ambient_c",
             "conditions.head_wind_kmh",
+        ),
+    ),
+    (
+        "Wishes",
+        (
             "wishes.school",
             "wishes.budget_price",
         ),
@@ -79,5 +88,8 @@ def context(b: Bench) -> dict[str, Any]:
         "fields": dict(FIELDS),
         "strip": standing_figures(situation.bike, situation.grip) if situation else (),
         "mass_kg": situation.bike.rolling_mass_kg if situation else None,
+        "guide": guide(b),
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],
+        "wants": [(w.value, choice_word(w), w in b.job.wishes.wants) for w in Wish],
+        "conversion": wants_conversion(b.job),
     }

@@ -1,18 +1,17 @@
 """A job's pages: eight stations under one address scheme, fields that save as they change, history, undo, export."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, HTTPException, Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.headline import Station
-from clavis.core.job import Complaint
 from clavis.core.mounts import End
 from clavis.store import door, jobfile
 from clavis.web import build, choose, fit, intake, keep, measure, prove, ride
-from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
+from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, page_address, render
 from clavis.web.fields import field_view, read_field, with_error
-from clavis.web.station import after_change, context_of, text_of
+from clavis.web.station import Room, after_change, context_of, text_of
 
 STATIONS = (intake, measure, ride, choose, fit, build, prove, keep)
 router = APIRouter()
@@ -33,6 +32,7 @@ def history(request: Request, session: SessionDep, reading: ReaderDep, job_id: i
         b=b,
         rows=door.history(session, job_id),
         station=None,
+        room="",
         page=new_page(),
         others="",
         oob=False,
@@ -72,6 +72,7 @@ def station_page(
         f"{station.value}.html",
         b=b,
         station=station,
+        room=Room(station.value),
         page=new_page(),
         others="",
         lane=lane if lane in {e.value for e in End} else "front",
@@ -89,7 +90,7 @@ def change_field(
     job_id: int,
     path: Annotated[str, Form(max_length=120)],
     base: Annotated[int, Form()],
-    station: Annotated[Station, Form()],
+    room: Annotated[Room, Form()],
     value: Annotated[str, Form(max_length=4000)] = "",
     bare: Annotated[bool, Form()] = False,
 ) -> Response:
@@ -111,14 +112,14 @@ def change_field(
     b = bench_of(request, session, reading, opened)
     view = b.field(path)
     answer = text_of(render(request, reading, "_field.html", view=view, b=b, bare=bare))
-    if station is Station.INTAKE:  # a default that follows from this field is shown anew
+    if room is Room.INTAKE:  # a default that follows from this field is shown anew
         for other in intake.PATHS:
             changed = b.field(other)
             if other != path and changed != before.field(other):
                 answer += text_of(
                     render(request, reading, "_field.html", view=changed, b=b, bare=False, field_oob=True)
                 )
-    return HTMLResponse(answer + after_change(request, session, b, station, author.page, base))
+    return HTMLResponse(answer + after_change(request, session, b, room, author.page, base))
 
 
 def _view_or_404(b: Bench, path: str) -> Any:
@@ -128,30 +129,34 @@ def _view_or_404(b: Bench, path: str) -> Any:
         raise HTTPException(422, str(error)) from None
 
 
-@router.post("/jobs/{job_id}/complaints/{complaint}")
-def toggle_complaint(
+@router.post("/jobs/{job_id}/toggle/{path}/{value}")
+def toggle(
     request: Request,
     session: SessionDep,
     author: AuthorDep,
     reading: ReaderDep,
     job_id: int,
-    complaint: Complaint,
+    path: Literal["complaints", "wishes.wants"],
+    value: str,
     base: Annotated[int, Form()],
+    room: Annotated[Room, Form()],
 ) -> Response:
+    """Take one choice of several up, or drop it."""
     b = bench(request, session, reading, job_id)
-    chosen = [c for c in b.job.complaints if c is not complaint]
-    if len(chosen) == len(b.job.complaints):
-        chosen.append(complaint)
-    opened = door.change(session, job_id, b.opened.version, author, "complaints", [c.value for c in chosen])
-    return HTMLResponse(
-        after_change(request, session, bench_of(request, session, reading, opened), Station.INTAKE, author.page, base)
-    )
+    had: tuple[str, ...] = b.job.complaints if path == "complaints" else b.job.wishes.wants
+    chosen = [c for c in had if c != value]
+    if len(chosen) == len(had):
+        chosen.append(value)
+    try:
+        opened = door.change(session, job_id, b.opened.version, author, path, [str(c) for c in chosen])
+    except door.RefusedError as error:
+        raise HTTPException(422, str(error)) from None
+    b = bench_of(request, session, reading, opened)
+    return HTMLResponse(after_change(request, session, b, room, author.page, base))
 
 
 @router.post("/jobs/{job_id}/undo")
-def undo(
-    session: SessionDep, author: AuthorDep, job_id: int, back: Annotated[str, Form(max_length=200)] = ""
-) -> Response:
+def undo(request: Request, session: SessionDep, author: AuthorDep, job_id: int) -> Response:
     """Take the newest change back, then show the page again."""
     try:
         door.undo(session, job_id, author)
@@ -159,5 +164,6 @@ def undo(
         raise HTTPException(404, str(error)) from None
     except door.RefusedError as error:
         raise HTTPException(409, f"This cannot be taken back by itself: {error}") from None
-    place = back if back.startswith(f"/jobs/{job_id}/") else f"/jobs/{job_id}/history"
-    return Response(headers={"HX-Redirect": place}, status_code=200)
+    back = page_address(request)
+    place = back if request.headers.get("hx-current-url") and back.startswith(f"/jobs/{job_id}/") else ""
+    return Response(headers={"HX-Redirect": place or f"/jobs/{job_id}/history"}, status_code=200)

@@ -20,6 +20,7 @@ COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
                 ("upper_mm", "Upper", "mm"), ("lower_mm", "Lower", "mm")),
     "bolt": (("thread", "Thread", ""), ("length_mm", "Length", "mm"), ("thread_mm", "Threaded", "mm"), ("drive", "Drive", "")),
     "hub": (("role", "Role", ""),),
+    "wheel": (("end", "End", ""), ("interface", "Hub", ""), ("rim_mm", "Bead seat", "mm")),
 }  # fmt: skip
 
 # Of these a missing figure is unknown; of the others it does not apply.

@@ -1,6 +1,7 @@
-"""What the eight stations share: a registry of their contexts, and the answer to a change on any of them."""
+"""What the stations and their side rooms share: a registry of contexts, and the answer to a change on any of them."""
 
 from collections.abc import Callable
+from enum import StrEnum
 from typing import Any
 
 from fastapi import Request
@@ -13,11 +14,30 @@ from clavis.store import door
 from clavis.web.context import Bench, render
 
 Context = Callable[[Bench], dict[str, Any]]
-_CONTEXTS: dict[Station, Context] = {}
+_CONTEXTS: dict[str, Context] = {}
 
 
-def station(name: Station) -> Callable[[Context], Context]:
-    """Mark a function as the one that gathers what a station's page shows."""
+class Room(StrEnum):
+    """Where a change can be made: the eight stations, and the complaint guide beside Intake."""
+
+    INTAKE = Station.INTAKE.value
+    MEASURE = Station.MEASURE.value
+    RIDE = Station.RIDE.value
+    CHOOSE = Station.CHOOSE.value
+    FIT = Station.FIT.value
+    BUILD = Station.BUILD.value
+    PROVE = Station.PROVE.value
+    KEEP = Station.KEEP.value
+    GUIDE = "guide"
+
+    @property
+    def station(self) -> Station:
+        """The station whose place in the way through a room takes."""
+        return Station.INTAKE if self is Room.GUIDE else Station(self.value)
+
+
+def station(name: str) -> Callable[[Context], Context]:
+    """Mark a function as the one that gathers what a room's page shows."""
 
     def keep(function: Context) -> Context:
         _CONTEXTS[name] = function
@@ -26,7 +46,7 @@ def station(name: Station) -> Callable[[Context], Context]:
     return keep
 
 
-def context_of(name: Station, b: Bench) -> dict[str, Any]:
+def context_of(name: str, b: Bench) -> dict[str, Any]:
     return _CONTEXTS[name](b)
 
 
@@ -34,16 +54,18 @@ def text_of(response: HTMLResponse) -> str:
     return bytes(response.body).decode()
 
 
-def after_change(request: Request, session: Session, b: Bench, name: Station, page: str, base: int) -> str:
+def after_change(
+    request: Request, session: Session, b: Bench, room: Room, page: str, base: int, more: dict[str, Any] | None = None
+) -> str:
     """What follows a change on the page it was made on: head line, stations, the page's live part; and a word
-    where somebody else changed the job since the page was opened."""
+    where somebody else changed the job since the page was opened. ``more`` adds to what the live part shows."""
     theirs = door.since(session, b.opened.id, base, page)
     others = ""
     if theirs:
         places = ", ".join(dict.fromkeys(field_word(row.path).lower() for row in theirs))
         who = " and ".join(dict.fromkeys(row.who for row in theirs))
         others = f"{who} changed {places} since this page was opened. Reload to see it."
-    shared: dict[str, Any] = {"b": b, "station": name, "page": page, "oob": True}
+    shared: dict[str, Any] = {"b": b, "station": room.station, "room": room, "page": page, "oob": True}
     head = render(request, b.reading, "_head.html", others=others, **shared)
-    live = render(request, b.reading, f"{name.value}_live.html", **shared, **context_of(name, b))
+    live = render(request, b.reading, f"{room.value}_live.html", **shared, **context_of(room, b) | (more or {}))
     return text_of(head) + text_of(live)

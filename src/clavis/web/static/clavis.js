@@ -76,6 +76,7 @@
     else if (event.key === "?") go("/keys");
     else if (event.key === "b") go("/");
     else if (event.key === "/") { const box = $("[data-search]"); if (box) { event.preventDefault(); box.focus(); } else go("/"); }
+    else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
     else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; }
     else if (event.key === "+" || event.key === "=" || event.key === "-") {
@@ -83,6 +84,50 @@
       $(`button[aria-label="rotor one ${way}, ${lane}"]`)?.click();
     }
   });
+
+  /* Measure: the field in hand lights its dimension; a gauge sends into it. */
+  let hand = null;
+  const nameIn = (element) => element.dataset?.field || (element.id?.startsWith("f-front-") || element.id?.startsWith("f-rear-") ? element.id.slice(2).replace("-", ".") : null);
+  document.addEventListener("focusin", (event) => {
+    const drawn = $("#drawn"), path = drawn && nameIn(event.target);
+    if (!path) return;
+    hand = { path, id: event.target.id };
+    const [end, name] = path.split(".");
+    drawn.querySelectorAll("[data-dim]").forEach((dim) => dim.classList.toggle("lit", dim.dataset.dim.split(" ").includes(name)));
+    const label = $(`label[for="${event.target.id}"]`);
+    $("#in-hand").textContent = `In hand: ${end}, ${label ? label.textContent.trim().toLowerCase() : name}`;
+  });
+  const showTold = () => {
+    document.querySelectorAll("#drawn .tile").forEach((tile) => {
+      for (const end of ["front", "rear"]) tile.classList.toggle(`told-${end}`, $(`#told-${end}`)?.dataset.kind === tile.dataset.told);
+    });
+  };
+  document.addEventListener("DOMContentLoaded", showTold);
+  document.addEventListener("htmx:afterSettle", showTold);
+  const send = () => {
+    const box = $("#gauge");
+    if (!box) return;
+    const field = hand && document.getElementById(hand.id);
+    if (!field) { $("#notice").innerHTML = '<p class="problem" role="alert">Put the cursor into the field that the gauge shall fill.</p>'; return; }
+    const target = field.dataset.field ? `#ring-${hand.path.split(".")[0]}` : field.closest(".field");
+    const state = Object.fromEntries(new FormData($("#state")));
+    field.focus();
+    htmx.ajax("POST", `/jobs/${box.dataset.job}/gauge`, { source: box, target, swap: "outerHTML", values: { ...state, path: hand.path, kind: $("#gauge-kind").value } });
+  };
+  document.addEventListener("click", (event) => { if (event.target.closest("[data-send]")) send(); });
+  document.addEventListener("keydown", (event) => { if (event.altKey && event.key.toLowerCase() === "g") { event.preventDefault(); send(); } });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    // a gauge that was refused says so in the corner; the field stays as it was
+    if (event.detail.requestConfig?.path.endsWith("/gauge") && event.detail.xhr.status >= 400) {
+      event.detail.shouldSwap = false;
+      $("#notice").innerHTML = event.detail.xhr.responseText;
+    }
+  });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.successful && event.target.matches("[data-clear-after]")) event.target.value = "";
+    if (event.detail.successful) $("#notice").replaceChildren();
+  });
+  document.addEventListener("DOMContentLoaded", () => { if (location.hash.startsWith("#f-")) $(location.hash)?.focus(); });
 
   /* Answers to a change: errors that have no place of their own go to the corner. */
   document.addEventListener("htmx:responseError", (event) => {
