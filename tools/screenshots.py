@@ -9,7 +9,7 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 TARGET = ROOT / "docs" / "screenshots"
-TANDEM, GRAVEL = 7, 5
+TANDEM, GRAVEL, HIRE, FOLDING = 7, 5, 4, 1
 
 from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
 
@@ -33,7 +33,10 @@ def main() -> None:
         page = context.new_page()
         shoot(page, address, "board", "/")
         shoot(page, address, "parts", "/parts")
-        for station in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"):
+        shoot(page, address, "rules", "/rules?table=causes")
+        shoot(page, address, "guide", f"/jobs/{HIRE}/guide")
+        shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")
+        for station in ("intake", "ride", "choose", "fit", "build", "prove", "keep"):
             shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
         page.goto(f"{address}/jobs/{GRAVEL}/choose")
         page.wait_for_selector(".picks-lane:last-child .school")

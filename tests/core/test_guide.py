@@ -123,6 +123,24 @@ def test_what_measure_knows_is_read_not_asked(key, change, reply) -> None:
     assert guide(job).replies.get(key) is reply
 
 
+@pytest.mark.parametrize(
+    ("path", "value", "key", "reply"),
+    [
+        ("rider.skill", "novice", "beginner", Reply.YES),
+        ("rider.skill", "practised", "beginner", None),
+        ("rider.skill", "expert", "beginner", Reply.NO),
+        ("rider.front_share_pct", 44, "rear_heavy", Reply.YES),
+        ("rider.front_share_pct", 45, "rear_heavy", Reply.NO),
+        ("rider.front_share_pct", None, "rear_heavy", None),
+        ("bike.tread", "knobby", "wrong_tread", Reply.YES),
+        ("bike.tread", "slick", "wrong_tread", Reply.NO),
+    ],
+)
+def test_what_intake_knows_is_read_not_asked(path, value, key, reply) -> None:
+    job = complaining(Complaint.ARM_PUMP, Complaint.GRABS)
+    assert guide(with_value(job, path, value)).replies.get(key) is reply
+
+
 def test_two_wheels_answer_no_only_together() -> None:
     job = with_value(complaining(Complaint.PULSES), "front.rotor_runout_mm", 0.1)
     assert "ring_bent" not in guide(job).replies

@@ -64,6 +64,15 @@ def test_steps_stand_only_where_they_apply() -> None:
     assert "pads_in" in steps(pads_only)
 
 
+def test_the_cut_off_switch_is_tested_where_there_is_one_and_the_lever_is_new() -> None:
+    new_lever = Proposal(front=Pick(lever_id="u-blade-c"))
+    job = with_value(own_job(proposal=new_lever), "bike.assisted", True)
+    assert "cutoff" not in steps(job)
+    assert "cutoff" in steps(with_value(job, "bike.cutoff_switches", True))
+    kept = with_value(with_value(own_job(), "bike.assisted", True), "bike.cutoff_switches", True)
+    assert "cutoff" not in steps(kept)
+
+
 def test_steps_come_in_the_order_of_the_work() -> None:
     found = steps(own_job())
     assert found.index("cool") < found.index("rotor_on") < found.index("caliper") < found.index("pump")

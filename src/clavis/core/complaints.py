@@ -9,12 +9,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import IntEnum, StrEnum
 
+from clavis.core.bike import GRIP, tyre_grip
 from clavis.core.evaluate import WheelResult
 from clavis.core.findings import LIP_MM, RUNOUT_TREAT_MM, UNEVEN_MM, VARIATION_TREAT_MM, WheelView
 from clavis.core.forces import Feel
 from clavis.core.friction import COMPOUNDS, PadState
 from clavis.core.heat import DOT_AGES_Y, Node
-from clavis.core.job import Complaint, Job, Reply
+from clavis.core.job import Complaint, Job, Reply, Skill
 from clavis.core.parts import Compound, Construction, Fluid
 from clavis.core.setups import PAD_PLAN_MM
 from clavis.core.verdicts import Verdict
@@ -323,6 +324,10 @@ CHECKS: tuple[CheckRow, ...] = (
     CheckRow("strangers", "lever and caliper are not made for each other", "names on both", {C.MISMATCH: (5, -9)}, fact=_mismatch, place="lever"),
     CheckRow("hub_knocks", "play in the hub", "rock the wheel", {C.LOOSE: (3, -1)}, _ROUND, _in("hub_play", {Seen.YES}, {Seen.NO}), "hub"),
     CheckRow("one_piece", "the rotor is of one piece", "look at it", {C.WARPS: (1, -5)}, fact=_any(lambda v: None if v.rotor is None else v.rotor.construction is Construction.ONE_PIECE), place="rotor"),
+    # read from Intake
+    CheckRow("beginner", "the rider is a beginner", "skill, on Intake: left as practised it says nothing", {C.LONG_DRAGS: (1, -1), C.REAR_ALONE: (1, -1), C.DABS: (1, -1)}, fact=lambda k: {Skill.NOVICE: Reply.YES, Skill.EXPERT: Reply.NO}.get(k.job.rider.skill), place="intake"),
+    CheckRow("rear_heavy", "more than 55 % of the braking is at the rear", "share at the front, on Intake", {C.REAR_ALONE: (2, -2)}, fact=lambda k: _yes(None if k.job.rider.front_share_pct is None else k.job.rider.front_share_pct < 45), place="intake"),
+    CheckRow("wrong_tread", "the tread does not suit the ground that was entered", "tread and surface, on Intake", {C.TYRE: (2, -1)}, fact=lambda k: _yes(tyre_grip(k.job.conditions.surface, k.job.bike.tread) < GRIP[k.job.conditions.surface]), place="intake"),
     # computed for the bike as it is fitted
     CheckRow("model_heat", "by the model this ride is too hot for what is fitted", "rider, bike, ride and parts entered", {C.HEAT: (4, -5), C.FLUID: (1, 0), C.GLAZED: (1, 0)}, fact=_result(_margins("fade", "ring", "boil", "sandwich")), place="choose"),
     CheckRow("model_fade", "by the model the ring passes the pads' fade temperature", "rider, bike, ride and parts entered", {C.COMPOUND: (2, -2)}, frozenset({P.FADES, P.DISCOLOURED, P.WEARS_PADS}), _result(lambda w: bool(w.heat.peak_c[Node.RING] > COMPOUNDS[w.setup.pad.compound].fade_c)), "choose"),

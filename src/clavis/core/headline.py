@@ -63,7 +63,8 @@ def complaint_sentence(job: Job) -> str:
 def setup_sentence(setup: SetupResult | None) -> str:
     """What the verdict rests on, wheel by wheel, in words with the distance at which the fluid boils."""
     if setup is None or not (setup.wheels or setup.unsafe):
-        return "not enough entered to judge"
+        nothing_yet = setup is not None and setup.lacks and all(lack.station == "choose" for lack in setup.lacks)
+        return "no disc brake on it yet" if nothing_yet else "not enough entered to judge"
     parts = list(setup.unsafe)
     for end, wheel in setup.wheels.items():
         if wheel.verdict is Verdict.HOLDS:

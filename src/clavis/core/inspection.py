@@ -85,6 +85,10 @@ class PlaceState:
     worst: Finding | None
 
 
+NOT_COUNTED = frozenset({"rotor_instrument", "no_adapter", "water_seen"})
+"""fields that say something by being left as they are"""
+
+
 def entered(wheel: Wheel, field: str) -> bool:
     """Whether something was entered: neither missing, nor *not checked*, nor an empty row of readings."""
     value = getattr(wheel, field)
@@ -96,9 +100,10 @@ def place_states(views: tuple[WheelView, ...], findings: tuple[Finding, ...]) ->
     """Every place of the walk in order."""
     states = []
     for place, fields in FIELDS_AT.items():
-        done = sum(entered(v.wheel, field) for v in views for field in fields)
+        counted = [field for field in fields if field not in NOT_COUNTED]
+        done = sum(entered(v.wheel, field) for v in views for field in counted)
         grave = next((f for f in findings if f.row.place is place and f.row.kind is not FindingKind.KEEP), None)
-        states.append(PlaceState(place, done, len(fields) * len(views), grave))
+        states.append(PlaceState(place, done, len(counted) * len(views), grave))
     return tuple(states)
 
 

@@ -89,6 +89,8 @@ class WheelWork:
     result: WheelResult
     fit: Fit
     assisted: bool
+    cutoff: bool
+    """the lever carries the motor's cut-off switch"""
     new_rotor: bool
     new_pads: bool
     new_caliper: bool
@@ -227,7 +229,8 @@ STEPS: tuple[StepRow, ...] = (
         "cutoff",
         Topic.LINE,
         "Connect the motor's cut-off switch again and test it.",
-        lambda w: w.assisted and w.new_lever,
+        lambda w: w.assisted and w.cutoff and w.new_lever,
+        "A lever without the switch leaves the motor pulling against the brake: the new one must carry it.",
     ),
     StepRow("pump", Topic.FINISH, "Check that the rotor runs centred, then pump the lever until it is firm.", _always),
     StepRow(
@@ -424,7 +427,16 @@ def _works(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> list[Wheel
         }
         works.append(
             WheelWork(
-                end, wheel, result, fits[end], job.bike.assisted, new["rotor"], new["pad"], new["caliper"], new["lever"]
+                end,
+                wheel,
+                result,
+                fits[end],
+                job.bike.assisted,
+                job.bike.cutoff_switches,
+                new["rotor"],
+                new["pad"],
+                new["caliper"],
+                new["lever"],
             )
         )
     return works

@@ -104,7 +104,7 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Wish.KEEP_PARTS, "keep what is there"),
     (Wish.LOOKS, "looks"),
     (Reply.NOT_KNOWN, "not known"),
-    (FindingKind.STOP, "stop: unsafe"),
+    (FindingKind.STOP, "stop, unsafe"),
     (FindingKind.MEASURE, "measure again"),
     (System.METRIC, "metric"),
     (System.IMPERIAL, "imperial"),

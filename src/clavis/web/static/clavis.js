@@ -78,7 +78,7 @@
     else if (event.key === "/") { const box = $("[data-search]"); if (box) { event.preventDefault(); box.focus(); } else go("/"); }
     else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
-    else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; }
+    else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; const first = $(`.walk-${lane} :is(input, select)`); if (first) { event.preventDefault(); first.focus(); } }
     else if (event.key === "+" || event.key === "=" || event.key === "-") {
       const way = event.key === "-" ? "down" : "up";
       $(`button[aria-label="rotor one ${way}, ${lane}"]`)?.click();
@@ -137,7 +137,11 @@
   document.addEventListener("htmx:sendError", () => {
     $("#notice").textContent = "Clavis does not answer. What you typed still stands here; try again.";
   });
+  /* What a person opened stays open when its part of the page is drawn anew. */
+  const opened = new Set();
+  document.addEventListener("toggle", (event) => { if (event.target.id) opened[event.target.open ? "add" : "delete"](event.target.id); }, true);
   document.addEventListener("htmx:oobAfterSwap", (event) => {
+    event.target.querySelectorAll?.("details[id]").forEach((box) => { box.open = opened.has(box.id); });
     if (event.target.id === "state") htmx.trigger(document.body, "job-changed");
   });
 
