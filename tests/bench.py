@@ -8,11 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from clavis.core.descent import Section, Sharing, Style, Weather, heat_steps, plan_ride, road_of_sections
+from clavis.core.descent import Sharing, Style, Weather, heat_steps, plan_ride
 from clavis.core.evaluate import evaluate
 from clavis.core.heat import node_row, peaks_of
 from clavis.core.job import Ride
 from clavis.core.mounts import End
+from clavis.core.road import Section, road_of_sections
 from clavis.core.sampling import certainty, draws_of, samples_of
 from clavis.core.selection import choose
 from clavis.core.situation import situation_of

@@ -4,11 +4,11 @@ from typing import Any
 
 from clavis.core.bike import BikeKind, Surface, Tread
 from clavis.core.bolts import ThreadMaterial
-from clavis.core.descent import Section
 from clavis.core.friction import PadState
 from clavis.core.job import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
 from clavis.core.mounts import BoltDirection
 from clavis.core.parts import Adapter, Caliper, Catalogue, HubInterface, Lever, Pad, Rotor, parse_part
+from clavis.core.road import Section
 from clavis.core.wheel import Axle, FluidGrade, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.store.jobfile import FORMAT, VERSION, JobFile, TrackFile

@@ -78,12 +78,13 @@ def warm() -> None:
     from clavis.demo import world
     from clavis.demo.catalogue import demo_parts
     from clavis.demo.roads import RIDES
-    from clavis.store.tracks import checksum, read_gpx
+    from clavis.store.recordings import read_gpx
+    from clavis.store.tracks import checksum
 
     tracks, names = {}, {}
     for path in RIDES.glob("*.gpx"):
         with path.open("rb") as stream:
-            track = read_gpx(stream)
+            track = read_gpx(stream).track
         names[path.stem] = checksum(track)
         tracks[checksum(track)] = track
     catalogue = Catalogue.of(demo_parts())

@@ -1,24 +1,23 @@
 """From road to brake power: drags by hand, energy balance, plans that obey their corners, noise that does not brake."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from clavis.core.bike import LoadedBike
+from clavis.core import kernels
+from clavis.core.bike import LoadedBike, Surface, Tread
 from clavis.core.descent import (
-    Road,
-    Section,
     Sharing,
     Style,
-    Track,
     Weather,
     front_shares,
     heat_steps,
+    joined,
     load_of_recording,
     plan_ride,
-    road_of_sections,
-    road_of_track,
     steady_power_w,
     wheel_energy_j,
     worst_speed_ms,
@@ -26,6 +25,7 @@ from clavis.core.descent import (
 from clavis.core.errors import ProfileError, QuantityError
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
+from clavis.core.road import Road, Section, Smoothing, Track, even_elevation, road_of_sections, road_of_track
 
 P = ModelParameters()
 BIKE = LoadedBike(110, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
@@ -65,6 +65,8 @@ sections = st.builds(
     gradient_pct=st.floats(-6, 18),
     speed_kmh=st.floats(10, 60),
     corner_kmh=st.one_of(st.none(), st.floats(5, 50)),
+    stand_s=st.sampled_from([0.0, 0.0, 12.0, 90.0]),
+    surface=st.sampled_from([None, None, Surface.GRAVEL, Surface.WET_COBBLES]),
 )
 
 
@@ -78,11 +80,41 @@ def test_energy_is_all_accounted_for(parts: list[Section], style: Style, wind: f
     assert b["pedalled"] >= 0
 
 
+@settings(max_examples=30, deadline=None)
+@given(
+    st.lists(sections, min_size=1, max_size=4),
+    st.floats(0.0, 1.0),
+    st.floats(0.0, 0.4),
+    st.floats(0.0, 1.0),
+    st.floats(0, 800),
+    st.sampled_from(list(End)),
+)
+def test_potential_and_kinetic_are_air_rolling_brakes_and_regeneration(
+    parts: list[Section], front: float, third: float, regen: float, limit_w: float, end: End
+) -> None:
+    """Every joule once: what both friction brakes, the third brake and regeneration take is what is left over."""
+    load = plan(*parts, top=900.0)
+    sharing = Sharing(front, third_share=third, regen_end=end, regen_share=regen, regen_limit_w=limit_w)
+    friction = taken = 0.0
+    for wheel in End:
+        left, regenerated = wheel_energy_j(load, sharing, wheel)
+        friction += float(left.sum())
+        taken += float(regenerated.sum())
+        if wheel is not end:
+            assert regenerated.sum() == 0
+    b = load.budget_j
+    in_third = third * b["braked"]
+    into = b["potential"] + b["kinetic"] + b["pedalled"]
+    assert into == pytest.approx(b["air"] + b["rolling"] + friction + in_third + taken, abs=1e-6 * max(into, 1e4))
+    assert friction >= 0
+    assert taken <= limit_w * load.time_s[-1] + 1e-6
+
+
 @settings(max_examples=40, deadline=None)
 @given(st.lists(sections, min_size=1, max_size=5))
 def test_a_drag_plan_never_exceeds_what_is_wanted_nor_brakes_harder_than_planned(parts: list[Section]) -> None:
     road = road_of_sections(parts, 900.0)
-    load = plan_ride(road, BIKE, AIR, Style.DRAG, P)
+    load = plan_ride(replace(road, stand_s=np.zeros_like(road.stand_s)), BIKE, AIR, Style.DRAG, P)
     assert np.all(load.speed_ms[1:-1] <= np.maximum(road.hold_ms[:-1], road.hold_ms[1:]) + 1e-6)
     assert np.all(load.speed_ms <= road.cap_ms + 1e-6)
     decel = -np.diff(load.speed_ms**2) / (2 * load.ds_m)
@@ -200,7 +232,12 @@ def test_a_long_ramp_of_power_is_seen_by_the_steps() -> None:
     n = 400
     gradient = np.linspace(0.0, 0.14, n)
     road = Road(
-        np.full(n, 5.0), gradient, np.full(n, 8.0), 900 - np.cumsum(np.r_[0, 5 * gradient]), np.full(n + 1, np.inf)
+        np.full(n, 5.0),
+        gradient,
+        np.full(n, 8.0),
+        900 - np.cumsum(np.r_[0, 5 * gradient]),
+        np.full(n + 1, np.inf),
+        np.zeros(n + 1),
     )
     load = plan_ride(road, BIKE, AIR, Style.DRAG, P)
     steps = heat_steps(load, Sharing(1.0), End.FRONT)
@@ -251,3 +288,85 @@ def test_sharing_by_axle_load_by_hand() -> None:
     hard = plan(section(corner_kmh=6))
     shares = front_shares(hard, Sharing(by_axle_of=BIKE))
     assert shares[int(hard.power_w.argmax())] > shares[10] + 0.1
+
+
+def test_standing_at_a_stop_takes_its_time_and_brakes_nothing() -> None:
+    there, waits = plan(section(corner_kmh=0.9 * 3.6), section()), plan(section(stand_s=45), section())
+    assert waits.time_s[-1] == pytest.approx(there.time_s[-1] + 45, abs=4)
+    still = np.flatnonzero((waits.ds_m == 0) & (waits.dt_s > 1))
+    assert len(still) == 1
+    assert waits.braked_j[still[0]] == 0
+    assert waits.distance_m[still[0]] == pytest.approx(1000)
+    assert waits.speed_ms[still[0]] == pytest.approx(0.25)
+
+
+def test_laps_with_rests_by_hand() -> None:
+    one = plan(section(length_m=800))
+    three = joined([one] * 3, [600.0, 600.0])
+    assert three.time_s[-1] == pytest.approx(3 * one.time_s[-1] + 1200)
+    assert three.braked_kj == pytest.approx(3 * one.braked_kj)
+    assert three.drop_m == pytest.approx(3 * one.drop_m)
+    assert three.distance_m[-1] == pytest.approx(3 * one.distance_m[-1])
+    assert three.budget_j["air"] == pytest.approx(3 * one.budget_j["air"])
+    assert joined([one], []) is one
+
+
+def test_a_slippery_section_is_braked_more_gently() -> None:
+    """Wet cobbles, μ 0.40 on 8 %: g (0.40·0.99682 − 0.07975) = 3.128 m/s², above what is planned; loose at 0.35:
+    9.80665 (0.35·0.99682 − 0.07975) = 2.639 m/s², below it."""
+    for surface, most in ((None, 3.0), (Surface.WET_COBBLES, 3.0), (Surface.LOOSE, 2.639)):
+        load = plan(section(corner_kmh=8, surface=surface), section())
+        decel = -np.diff(load.speed_ms**2)[load.ds_m[:] > 0] / (2 * load.ds_m[load.ds_m > 0])
+        assert decel.max() == pytest.approx(most, rel=1e-3)
+    slick = plan_ride(
+        road_of_sections([section(corner_kmh=8, surface=Surface.LOOSE), section()], 400, tread=Tread.SLICK),
+        BIKE, AIR, Style.DRAG, P,
+    )  # fmt: skip
+    # 0.85 · 0.35 = 0.2975: 2.126 m/s²
+    assert (-np.diff(slick.speed_ms**2) / (2 * slick.ds_m)).max() == pytest.approx(2.126, rel=1e-3)
+
+
+def test_the_straightest_profile_within_what_heights_are_known_to() -> None:
+    way = np.arange(0, 2000.0, 5)
+    ripple = Track(way, 300 + 0.4 * np.sin(way / 9), None)
+    flat = even_elevation(ripple, Smoothing(0, 0.5), 5)[1]
+    assert flat[30:-30] == pytest.approx(np.full(len(flat) - 60, 300.0), abs=0.2)
+    slope = Track(way, 300 - 0.08 * way, None)
+    assert even_elevation(slope, Smoothing(0, 0.5), 5)[1] == pytest.approx(
+        300 - 0.08 * even_elevation(slope, Smoothing(0, 0.5), 5)[0], abs=1e-6
+    )
+    # a hill twice as high as the gate is wide loses its top by the gate, not more
+    hill = Track(way, 300 + 20 * np.exp(-(((way - 1000) / 150) ** 2)), None)
+    kept = even_elevation(hill, Smoothing(0, 0.5), 5)[1]
+    assert kept.max() == pytest.approx(319.5, abs=0.2)
+    rough = even_elevation(ripple, Smoothing(0, 0.0), 5)[1]
+    assert np.ptp(rough) > 0.7
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.floats(-3, 3), min_size=8, max_size=60), st.floats(0.05, 2))
+def test_a_string_drawn_tight_stays_within_its_gates_and_is_no_longer_than_the_middle(
+    steps: list[float], half: float
+) -> None:
+    height = np.cumsum(steps)
+    way = np.arange(len(height)) * 5.0
+    line = kernels.straightest(way, height - half, height + half)
+    assert np.all(np.abs(line - height) <= half + 1e-9)
+    length = lambda z: np.hypot(np.diff(way), np.diff(z)).sum()  # noqa: E731
+    assert length(line) <= length(height) + 1e-9
+    assert line[[0, -1]] == pytest.approx(height[[0, -1]])
+
+
+def test_a_stretch_of_a_track() -> None:
+    t = _track(0, 0)
+    part = t.between(1000, 2000)
+    assert part.distance_m[0] >= 1000
+    assert part.distance_m[-1] <= 2000
+    assert part.elevation_m[0] - part.elevation_m[-1] == pytest.approx(1000 * 0.0896, rel=0.02)
+    pieces = Track(t.distance_m, t.elevation_m, t.time_s, (100, 200))
+    assert [len(p.distance_m) for p in pieces.pieces] == [100, 100, 160]
+    assert pieces.between(1000, 2000).starts == (200 - int(np.argmax(t.distance_m >= 1000)),)
+    with pytest.raises(ProfileError, match="nothing to ride lies between"):
+        t.between(5000, 6000)
+    with pytest.raises(ProfileError, match="pieces"):
+        Track(t.distance_m, t.elevation_m, t.time_s, (0,))

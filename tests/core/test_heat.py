@@ -11,7 +11,7 @@ from scipy.integrate import solve_ivp
 
 from clavis.core import kernels
 from clavis.core.bike import LoadedBike
-from clavis.core.descent import HeatSteps, Section, Sharing, Style, Weather, heat_steps, plan_ride, road_of_sections
+from clavis.core.descent import HeatSteps, Sharing, Style, Weather, heat_steps, plan_ride
 from clavis.core.evaluate import SetupName, evaluate
 from clavis.core.figures import wheel_figures
 from clavis.core.heat import (
@@ -28,6 +28,7 @@ from clavis.core.heat import (
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Fluid
+from clavis.core.road import Section, road_of_sections
 from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, rotor
 
 P = ModelParameters()

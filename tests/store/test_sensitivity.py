@@ -123,6 +123,10 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("rides.descent.sections.1.corner_kmh", 6.0, {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.start_elevation_m", 2400.0, {FF + "peak_c.ring": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.times_a_year", 90.0, {}, ()),
+    ("rides.descent.sections.0.stand_s", 120.0, {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
+    ("rides.descent.sections.1.surface", "loose", {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
+    ("rides.descent.laps", 3, {"setups.fitted.ride.length_m": 1, FF + "friction_energy_kj": 1, FF + "peak_c.ring": 1},
+     (HEAT, HOT, RIDE, STOPS, WORDS)),
     # front wheel as measured
     ("front.rotor_points_mm", [1.55, 1.56, 1.56, 1.55, 1.56, 1.56], {FF + "peak_c.ring": 1, FF + "mu_hot": -1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
     ("front.pad_inner_mm", 1.2, {FF + "peak_c.fluid": 1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),

@@ -1,146 +1,39 @@
-"""From road to brake power: profiles, the speed plan, energy braked, sharing (model, section 4)."""
+"""From road to brake power: the speed plan, energy braked, laps, sharing (model, section 4)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
+from itertools import pairwise
 from math import sqrt
-from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
 
 from clavis.core import kernels
 from clavis.core.bike import LoadedBike, slope_angle
 from clavis.core.errors import ProfileError, QuantityError
 from clavis.core.mounts import End
 from clavis.core.parameters import GRAVITY_MS2, ModelParameters
+from clavis.core.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
 from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
 
 Array = NDArray[np.float64]
 
 ROTATING_MASS_RATIO = 1.02
-SPACING_M = 5.0
-"""longest stretch of a planned road (model, section 4)"""
 STEEPEST_OVER_M = 30.0
 """the steepest slope of a ride is held over at least this length"""
-GRADIENT_LIMIT = 0.45
 STANDING_MS = 0.4
 """a recorded speed below this is standing"""
 STEP_ENERGY_J = 12.0
+LEAST_BRAKE_MS2 = 0.2
+"""a bike that hardly brakes is still planned to slow before a corner"""
 LONGEST_STEP_S = 5.0
 
 
 class Style(StrEnum):
     DRAG = "drag"
     PULSE = "pulse"
-
-
-class Section(BaseModel):
-    """A typed stretch of road. ``corner_kmh`` is the speed of the corner at its end, if there is one."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    length_m: Annotated[float, Field(ge=10, le=100_000, allow_inf_nan=False)]
-    gradient_pct: Annotated[float, Field(ge=-35, le=35, allow_inf_nan=False, description="downhill positive")]
-    speed_kmh: Annotated[float, Field(ge=3, le=120, allow_inf_nan=False)]
-    corner_kmh: Annotated[float, Field(ge=2, le=120, allow_inf_nan=False)] | None = None
-
-
-@dataclass(frozen=True)
-class Track:
-    """Points along a way: distance and elevation in m, time in s (None where not recorded), all (n,)."""
-
-    distance_m: Array
-    elevation_m: Array
-    time_s: Array | None
-
-    def __post_init__(self) -> None:
-        n = len(self.distance_m)
-        if n < 3:
-            raise ProfileError(f"the track has {n} points; at least 3 are needed")
-        if len(self.elevation_m) != n or (self.time_s is not None and len(self.time_s) != n):
-            raise ProfileError("distance, elevation and time differ in length")
-        for name, values in (("distance", self.distance_m), ("elevation", self.elevation_m), ("time", self.time_s)):
-            if values is not None and not np.all(np.isfinite(values)):
-                raise ProfileError(f"the track's {name} holds a value that is not a number")
-        if np.any(np.diff(self.distance_m) < 0):
-            raise ProfileError("the track's distance runs backward")
-        if self.distance_m[-1] - self.distance_m[0] < 20:
-            raise ProfileError("the track is shorter than 20 m")
-
-
-@dataclass(frozen=True)
-class Road:
-    """A road as n stretches: length m, gradient (rise per run, downhill positive), speed wanted m/s, all (n,);
-    elevation m and greatest speed m/s at the n + 1 points."""
-
-    ds_m: Array
-    gradient: Array
-    hold_ms: Array
-    elevation_m: Array
-    cap_ms: Array
-
-
-def road_of_sections(sections: Sequence[Section], start_elevation_m: float, spacing_m: float = SPACING_M) -> Road:
-    """Cut typed sections into stretches no longer than ``spacing_m``. Raises ProfileError when there are none."""
-    if not sections:
-        raise ProfileError("the ride has no sections yet")
-    ds: list[Array] = []
-    gradient: list[Array] = []
-    hold: list[Array] = []
-    caps: list[tuple[int, float]] = []
-    count = 0
-    for section in sections:
-        n = max(1, int(np.ceil(section.length_m / spacing_m)))
-        count += n
-        ds.append(np.full(n, section.length_m / n))
-        gradient.append(np.full(n, section.gradient_pct / 100))
-        hold.append(np.full(n, section.speed_kmh / KMH_PER_MS))
-        if section.corner_kmh is not None:
-            caps.append((count, section.corner_kmh / KMH_PER_MS))
-    cap = np.full(count + 1, np.inf)
-    for index, speed in caps:
-        cap[index] = speed
-    all_ds, all_gradient = np.concatenate(ds), np.concatenate(gradient)
-    sines = np.sin(np.arctan(all_gradient))
-    elevation = start_elevation_m - np.concatenate([[0.0], np.cumsum(all_ds * sines)])
-    return Road(all_ds, all_gradient, np.concatenate(hold), elevation, cap)
-
-
-def _smooth(values: Array, sigma: float) -> Array:
-    """Gaussian smoothing of evenly spaced values; ``sigma`` in samples; ends mirrored about their value."""
-    if sigma < 0.3 or len(values) < 3:
-        return values.copy()
-    reach = min(int(np.ceil(3 * sigma)), len(values) - 1)
-    kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / sigma) ** 2)
-    kernel /= kernel.sum()
-    before = 2 * values[0] - values[reach:0:-1]
-    after = 2 * values[-1] - values[-2 : -reach - 2 : -1]
-    return np.convolve(np.concatenate([before, values, after]), kernel, mode="valid")
-
-
-def _even_elevation(track: Track, smoothing_m: float, spacing_m: float) -> tuple[Array, Array]:
-    """Distance (even) and smoothed elevation of a track; ``smoothing_m`` is the width of the window."""
-    start, end = track.distance_m[0], track.distance_m[-1]
-    n = max(4, int(np.ceil((end - start) / spacing_m)))
-    distance = np.linspace(0, end - start, n + 1)
-    elevation = np.interp(distance, track.distance_m - start, track.elevation_m)
-    return distance, _smooth(elevation, smoothing_m / 2 / (distance[1] - distance[0]))
-
-
-def _gradient(elevation: Array, ds: Array) -> Array:
-    sines = np.clip(-np.diff(elevation) / np.maximum(ds, 1e-9), -0.41, 0.41)
-    return np.clip(sines / np.sqrt(1 - sines**2), -GRADIENT_LIMIT, GRADIENT_LIMIT)
-
-
-def road_of_track(track: Track, hold_kmh: float, smoothing_m: float = 60.0, spacing_m: float = SPACING_M) -> Road:
-    """A road to be planned from a track whose recorded times are not used."""
-    distance, elevation = _even_elevation(track, smoothing_m, spacing_m)
-    ds = np.diff(distance)
-    hold = np.full(len(ds), hold_kmh / KMH_PER_MS)
-    return Road(ds, _gradient(elevation, ds), hold, elevation, np.full(len(ds) + 1, np.inf))
 
 
 @dataclass(frozen=True)
@@ -186,20 +79,8 @@ class BrakeLoad:
     @cached_property
     def steepest(self) -> float:
         """Steepest downhill gradient held over STEEPEST_OVER_M, never below zero."""
-        window = max(
-            1,
-            round(
-                STEEPEST_OVER_M
-                / max(
-                    float(
-                        np.median(
-                            self.ds_m[self.ds_m > 0],
-                        )
-                    ),
-                    0.1,
-                )
-            ),
-        )
+        spacing = max(float(np.median(self.ds_m[self.ds_m > 0])), 0.1)
+        window = max(1, round(STEEPEST_OVER_M / spacing))
         if len(self.gradient) <= window:
             return max(0.0, float(np.mean(self.gradient)))
         mean = np.convolve(self.gradient, np.full(window, 1 / window), mode="valid")
@@ -211,7 +92,8 @@ class BrakeLoad:
 
     @property
     def drop_m(self) -> float:
-        return float(self.elevation_m[0] - self.elevation_m[-1])
+        """Height lost on the way ridden, climbs taken off; what a lift gives back is not."""
+        return float((self.ds_m * np.sin(np.arctan(self.gradient))).sum())
 
 
 def _load(
@@ -272,16 +154,17 @@ def plan_ride(
 
     The ride ends rolling: the stop that follows is the target stop, which is added to the ring's peak where
     friction is judged hot. Backward pass from corners, forward pass by free rolling (model, section 4).
-    ``brake_ms2`` caps the planned deceleration at what this bike reaches. In pulse style stretches are cut to
+    ``brake_ms2`` caps the planned deceleration at what this bike reaches, the ground's grip caps it on a stretch with a
+    surface of its own: a ≤ g (μ_t cosθ − sinθ). In pulse style stretches are cut to
     a tenth of the braking phase.
     """
     brake = parameters.plan_brake_ms2 if brake_ms2 is None else min(parameters.plan_brake_ms2, brake_ms2)
-    brake = max(brake, 0.2)
+    brake = max(brake, LEAST_BRAKE_MS2)
     half_band = parameters.pulse_half_band_ratio if style is Style.PULSE else 0.0
     if style is Style.PULSE:
         slowest = float(road.hold_ms.min())
         phase = 4 * half_band * slowest**2 / (2 * brake)
-        road = _finer(road, max(0.25, min(SPACING_M, phase / 10)))
+        road = finer(road, max(0.25, min(SPACING_M, phase / 10)))
     theta = np.arctan(road.gradient)
     middle = 0.5 * (road.elevation_m[1:] + road.elevation_m[:-1])
     v = kernels.plan_speeds(
@@ -295,53 +178,127 @@ def plan_ride(
         bike.drag_area_m2,
         bike.rolling_ratio,
         weather.head_wind_ms,
-        brake,
+        _brake_along(road, brake),
         half_band,
         float(road.hold_ms[0]),
     )
     dt = 2 * road.ds_m / np.maximum(v[1:] + v[:-1], 1e-6)
-    return _load(bike, weather, dt, road.ds_m, v, road.gradient, road.elevation_m, recorded=False)
+    load = _load(bike, weather, dt, road.ds_m, v, road.gradient, road.elevation_m, recorded=False)
+    stops = np.flatnonzero(road.stand_s)
+    return _with_standing(load, stops, road.stand_s[stops]) if len(stops) else load
 
 
-def _finer(road: Road, spacing_m: float) -> Road:
-    parts = np.maximum(1, np.ceil(road.ds_m / spacing_m).astype(int))
-    if parts.max() == 1:
-        return road
-    ends = np.cumsum(parts)
-    cap = np.full(int(ends[-1]) + 1, np.inf)
-    cap[np.concatenate([[0], ends])] = road.cap_ms
-    ds = np.repeat(road.ds_m / parts, parts)
-    where = np.concatenate([[0.0], np.cumsum(ds)])
-    elevation = np.interp(where, np.concatenate([[0.0], np.cumsum(road.ds_m)]), road.elevation_m)
-    return Road(ds, np.repeat(road.gradient, parts), np.repeat(road.hold_ms, parts), elevation, cap)
+def _brake_along(road: Road, brake_ms2: float) -> Array:
+    """Deceleration braked at on each stretch, m/s² (n,)."""
+    even = np.full(len(road.ds_m), brake_ms2)
+    if road.grip is None:
+        return even
+    theta = np.arctan(road.gradient)
+    on_ground = GRAVITY_MS2 * (np.where(np.isfinite(road.grip), road.grip, 10.0) * np.cos(theta) - np.sin(theta))
+    return np.asarray(np.clip(on_ground, LEAST_BRAKE_MS2, brake_ms2), dtype=np.float64)
 
 
-def load_of_recording(track: Track, bike: LoadedBike, weather: Weather, smoothing_m: float = 60.0) -> BrakeLoad:
-    """The braking load of a track with times, at its own speed.
+def _with_standing(load: BrakeLoad, points: NDArray[np.int64], stand_s: Array) -> BrakeLoad:
+    """Time standing put in at some points of the way: nothing braked, nothing ridden."""
 
-    Position is laid on an even second and smoothed over about ten seconds so that its noise does not turn into
-    braking; standing is standing. Raises ProfileError without usable times.
+    def rows(values: Array, fill: Array | float) -> Array:
+        return np.insert(values, points, fill)
+
+    dt = rows(load.dt_s, stand_s)
+    pressure = load.pressure_pa[np.clip(points, 0, len(load.pressure_pa) - 1)]
+    return replace(
+        load,
+        dt_s=dt,
+        ds_m=rows(load.ds_m, 0.0),
+        mean_ms=rows(load.mean_ms, 0.0),
+        gradient=rows(load.gradient, 0.0),
+        braked_j=rows(load.braked_j, 0.0),
+        pressure_pa=rows(load.pressure_pa, pressure),
+        distance_m=rows(load.distance_m, load.distance_m[points]),
+        elevation_m=rows(load.elevation_m, load.elevation_m[points]),
+        time_s=np.concatenate([[0.0], np.cumsum(dt)]),
+        speed_ms=rows(load.speed_ms, load.speed_ms[points]),
+    )
+
+
+LEAST_REST_S = 0.5
+
+
+def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
+    """Loads one after the other with rests between (one fewer than loads): standing, nothing braked. The height may
+    differ from the end of one to the start of the next: a lift, a car, or the way back up."""
+    if len(loads) == 1:
+        return loads[0]
+    rows: dict[str, list[Array]] = {n: [] for n in ("dt_s", "ds_m", "mean_ms", "gradient", "braked_j", "pressure_pa")}
+    points: dict[str, list[Array]] = {n: [] for n in ("elevation_m", "speed_ms")}
+    for k, load in enumerate(loads):
+        if k:
+            for name, value in (("dt_s", max(rests_s[k - 1], LEAST_REST_S)), ("pressure_pa", load.pressure_pa[0])):
+                rows[name].append(np.array([value]))
+            for name in ("ds_m", "mean_ms", "gradient", "braked_j"):
+                rows[name].append(np.zeros(1))
+        for name, parts in (*rows.items(), *points.items()):
+            parts.append(getattr(load, name))
+    flat = {name: np.concatenate(parts) for name, parts in (*rows.items(), *points.items())}
+    budget = {key: sum(load.budget_j[key] for load in loads) for key in loads[0].budget_j}
+    return BrakeLoad(
+        **flat,
+        distance_m=np.concatenate([[0.0], np.cumsum(flat["ds_m"])]),
+        time_s=np.concatenate([[0.0], np.cumsum(flat["dt_s"])]),
+        budget_j=budget,
+        recorded=loads[0].recorded,
+    )
+
+
+def load_of_recording(
+    track: Track,
+    bike: LoadedBike,
+    weather: Weather,
+    smoothing: Smoothing | None = None,
+) -> BrakeLoad:
+    """The braking load of a track with times, at its own speed, piece by piece.
+
+    Position is laid on an even second and smoothed so that its noise does not turn into braking; standing is standing,
+    and what lies between two pieces is a rest. Raises ProfileError without usable times.
     """
+    if track.time_s is None:
+        raise ProfileError("the track holds no times; plan its speed instead")
+    smoothing = smoothing or Smoothing()
+    if not track.starts:
+        return _piece_load(track, bike, weather, smoothing)
+    pieces = [p for p in track.pieces if p.time_s is not None and p.time_s[-1] - p.time_s[0] >= SHORTEST_S]
+    if not pieces:
+        raise ProfileError("every piece of the track is too short to ride")
+    rests = [
+        float(b.time_s[0] - a.time_s[-1]) for a, b in pairwise(pieces) if a.time_s is not None and b.time_s is not None
+    ]
+    return joined([_piece_load(p, bike, weather, smoothing) for p in pieces], rests)
+
+
+SHORTEST_S = 10.0
+
+
+def _piece_load(track: Track, bike: LoadedBike, weather: Weather, smoothing: Smoothing) -> BrakeLoad:
     if track.time_s is None:
         raise ProfileError("the track holds no times; plan its speed instead")
     time = track.time_s - track.time_s[0]
     if np.any(np.diff(time) < 0):
         raise ProfileError("the track's time runs backward")
-    if time[-1] < 10:
-        raise ProfileError("the track's times span less than 10 s")
+    if time[-1] < SHORTEST_S:
+        raise ProfileError(f"the track's times span less than {SHORTEST_S:g} s")
     if time[-1] > 24 * 3600:
         raise ProfileError("the track's times span more than a day; cut the ride first")
     rising = np.concatenate([[True], np.diff(time) > 0])
     even = np.arange(0.0, np.floor(time[-1]) + 1.0)
     where = np.interp(even, time[rising], track.distance_m[rising] - track.distance_m[0])
-    speed = np.maximum(_smooth(np.gradient(where), 5.0), 0.0)
+    speed = np.maximum(smooth(np.gradient(where), smoothing.speed_over_s), 0.0)
     speed[speed < STANDING_MS] = 0.0
     if float(speed.max()) > 45:
         raise ProfileError(f"the track runs at {speed.max() * KMH_PER_MS:.0f} km/h; that is no bicycle ride")
     v = speed
     dt = np.ones(len(v) - 1)
     ds = 0.5 * (v[1:] + v[:-1]) * dt
-    distance, elevation = _even_elevation(track, smoothing_m, SPACING_M)
+    distance, elevation = even_elevation(track, smoothing, SPACING_M)
     way = np.concatenate([[0.0], np.cumsum(ds)])
     way_in_track = way * (distance[-1] / max(way[-1], 1e-9)) if way[-1] > 0 else way
     height = np.interp(way_in_track, distance, elevation)

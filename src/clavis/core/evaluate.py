@@ -15,13 +15,7 @@ from numpy.typing import NDArray
 from clavis.core import bike as bikes
 from clavis.core import kernels
 from clavis.core.bike import ground_limits
-from clavis.core.descent import (
-    BrakeLoad,
-    HeatSteps,
-    Style,
-    Track,
-    heat_steps,
-)
+from clavis.core.descent import BrakeLoad, HeatSteps, Style, heat_steps
 from clavis.core.errors import ClavisError
 from clavis.core.forces import (
     Linkage,
@@ -41,6 +35,7 @@ from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
+from clavis.core.road import Track
 from clavis.core.rules import refusals_of, wheel_context
 from clavis.core.setups import (
     WheelSetup,

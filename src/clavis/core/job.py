@@ -9,11 +9,12 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.descent import Section, Style
+from clavis.core.descent import Style
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Identifier
 from clavis.core.records import Record, within
+from clavis.core.road import SHORTEST_M, Section, Smoothing
 from clavis.core.verdicts import Thresholds
 from clavis.core.wheel import Wheel
 
@@ -194,16 +195,28 @@ class Ride(Record):
     name: str = Field(min_length=1, max_length=80)
     sections: tuple[Section, ...] = Field((), max_length=200)
     track_id: TrackId | None = None
+    from_m: float | None = within(0, 1_000_000, description="first metre of the track that is ridden; none: its start")
+    to_m: float | None = within(0, 1_000_000, description="last metre; none: its end")
+    laps: int = Field(1, ge=1, le=60)
+    rest_min: float = Field(0.0, ge=0, le=240, allow_inf_nan=False, description="between laps: lift, loading, waiting")
     speed_from: SpeedFrom = SpeedFrom.PLANNED
     hold_kmh: float = Field(30.0, ge=3, le=120, allow_inf_nan=False)
-    smoothing_m: float = Field(60.0, ge=0, le=500, allow_inf_nan=False)
+    smoothing_m: float = Field(40.0, ge=0, le=500, allow_inf_nan=False, description="of heights")
+    height_known_m: float = Field(0.5, ge=0, le=5, allow_inf_nan=False, description="plus or minus")
+    speed_smoothing_s: float = Field(5.0, ge=0, le=60, allow_inf_nan=False)
     start_elevation_m: float = Field(800.0, ge=-400, le=6000, allow_inf_nan=False)
     times_a_year: float = Field(20.0, ge=0, le=1000, allow_inf_nan=False)
+
+    @property
+    def smoothing(self) -> Smoothing:
+        return Smoothing(self.smoothing_m, self.height_known_m, self.speed_smoothing_s)
 
     @model_validator(mode="after")
     def _one_source(self) -> "Ride":
         if bool(self.sections) == (self.track_id is not None):
             raise ValueError("a ride is either typed sections or a track")
+        if self.from_m is not None and self.to_m is not None and self.to_m - self.from_m < SHORTEST_M:
+            raise ValueError(f"the stretch of the track must be at least {SHORTEST_M:g} m long")
         return self
 
 

@@ -64,16 +64,16 @@ def plan_speeds(
     drag_area: float,
     rolling: float,
     head_wind: float,
-    brake_decel: float,
+    brake_decel: Array,
     half_band: float,
     start_speed: float,
 ) -> Array:
     """Speeds at the points of a road, m/s; shape (n + 1,) for n stretches.
 
-    ``hold`` is the speed wanted on each stretch, ``cap`` the most allowed at each of its n + 1 points (corners,
-    the final stop). ``half_band`` 0 drags: the speed is held. Above 0 pulses: roll free to (1 + δ) hold, brake
-    to (1 − δ). Backward pass v_k² ≤ v_{k+1}² + 2 a ds, forward pass by free rolling; where the road would slow
-    the bike the rider pedals to keep its speed.
+    ``hold`` is the speed wanted on each stretch, ``cap`` the most allowed at each of the n + 1 points (corners,
+    the final stop), ``brake_decel`` the deceleration braked at on each stretch. ``half_band`` 0 drags: the speed
+    is held. Above 0 pulses: roll free to (1 + δ) hold, brake to (1 − δ). Backward pass v_k² ≤ v_{k+1}² + 2 a ds,
+    forward pass by free rolling; where the road would slow the bike the rider pedals to keep its speed.
     """
     n = len(ds)
     top = np.empty(n + 1)
@@ -81,7 +81,7 @@ def plan_speeds(
     for k in range(n - 1, -1, -1):
         most = hold[k] * (1.0 + half_band)
         allowed = min(cap[k], most)
-        top[k] = min(allowed, sqrt(top[k + 1] ** 2 + 2.0 * brake_decel * ds[k]))
+        top[k] = min(allowed, sqrt(top[k + 1] ** 2 + 2.0 * brake_decel[k] * ds[k]))
     v = np.empty(n + 1)
     v[0] = min(start_speed, top[0])
     braking = False
@@ -96,7 +96,7 @@ def plan_speeds(
             if v[k] <= lower + 1e-6:
                 braking = False
             if braking:
-                squared = max(v[k] ** 2 - 2.0 * brake_decel * ds[k], lower**2)
+                squared = max(v[k] ** 2 - 2.0 * brake_decel[k] * ds[k], lower**2)
                 squared = min(squared, v[k] ** 2 + 2.0 * free * ds[k]) if free < 0 else squared
             elif free < 0.0 and v[k] <= hold[k]:
                 squared = v[k] ** 2
@@ -111,6 +111,42 @@ def plan_speeds(
             squared = v[k] ** 2 + 2.0 * 0.4 * ds[k]
         v[k + 1] = min(sqrt(max(squared, 0.04)), top[k + 1])
     return v
+
+
+@_jit
+def straightest(way: Array, low: Array, high: Array) -> Array:
+    """The shortest line from the middle of the first gate to the middle of the last through all between, (n,).
+
+    A string drawn tight (the funnel walk): from where it last bent the gates ahead narrow the directions it may take;
+    where they close, it bends at the gate that closed them.
+    """
+    n = len(way)
+    line = np.empty(n)
+    start, height = 0, 0.5 * (low[0] + high[0])
+    line[0] = height
+    end = 0.5 * (low[n - 1] + high[n - 1])
+    while start < n - 1:
+        upper, lower = np.inf, -np.inf
+        at_upper = at_lower = bend = start
+        bent = end
+        for k in range(start + 1, n):
+            bottom, top = (end, end) if k == n - 1 else (low[k], high[k])
+            rise, run = bottom - height, way[k] - way[start]
+            if rise / run > upper:
+                bend, bent = at_upper, high[at_upper]
+                break
+            if (top - height) / run < lower:
+                bend, bent = at_lower, low[at_lower]
+                break
+            if (top - height) / run <= upper:
+                upper, at_upper = (top - height) / run, k
+            if rise / run >= lower:
+                lower, at_lower = rise / run, k
+            bend = k
+        for k in range(start + 1, bend + 1):
+            line[k] = height + (bent - height) * (way[k] - way[start]) / (way[bend] - way[start])
+        start, height = bend, bent
+    return line
 
 
 @_jit

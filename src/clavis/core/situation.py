@@ -4,29 +4,21 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from clavis.core import bike as bikes
-from clavis.core.bike import LoadedBike, PlacedMass
-from clavis.core.descent import (
-    BrakeLoad,
-    Road,
-    Sharing,
-    Style,
-    Track,
-    Weather,
-    load_of_recording,
-    plan_ride,
-    road_of_sections,
-    road_of_track,
-)
+from clavis.core.bike import LoadedBike, PlacedMass, Tread
+from clavis.core.descent import BrakeLoad, Sharing, Style, Weather, joined, load_of_recording, plan_ride
 from clavis.core.forces import (
     Hand,
     hand_of,
 )
 from clavis.core.job import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
 from clavis.core.parameters import ModelParameters
+from clavis.core.road import Road, Track, road_of_sections, road_of_track
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Thresholds
 
 RIDE_FRONT_SHARE = 0.55
+BETWEEN_PIECES_S = 60.0
+"""rest between two pieces of a track whose own times are not used"""
 
 
 @dataclass(frozen=True)
@@ -53,6 +45,7 @@ class Situation:
     bike: LoadedBike
     sources: Mapping[str, Sourced]
     hand: Hand
+    tread: Tread
     grip: float
     wet: bool
     weather: Weather
@@ -162,6 +155,7 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         hand=hand_of(
             job.parameters, job.rider.fingers, job.rider.hands is HandSize.SMALL, job.rider.skill is Skill.NOVICE
         ),
+        tread=job.bike.tread,
         grip=bikes.tyre_grip(surface, job.bike.tread),
         wet=surface in bikes.WET_SURFACES,
         weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
@@ -172,19 +166,37 @@ def situation_of(job: Job) -> Situation | list[Lack]:
     )
 
 
-def road_of_ride(ride: Ride, tracks: Mapping[str, Track]) -> Road:
-    """The road to be planned, from sections or from the track. Raises ProfileError."""
+def track_of_ride(ride: Ride, tracks: Mapping[str, Track]) -> Track | None:
+    """The stretch of its track that a ride is; None for a typed one. Raises ProfileError."""
     if ride.track_id is None:
-        return road_of_sections(ride.sections, ride.start_elevation_m)
-    return road_of_track(tracks[ride.track_id], ride.hold_kmh, ride.smoothing_m)
+        return None
+    track = tracks[ride.track_id]
+    if ride.from_m is None and ride.to_m is None:
+        return track
+    return track.between(ride.from_m or 0.0, float("inf") if ride.to_m is None else ride.to_m)
+
+
+def roads_of_ride(ride: Ride, tracks: Mapping[str, Track], tread: Tread = Tread.MIXED) -> list[Road]:
+    """The roads to be planned, from sections or from the pieces of the track. Raises ProfileError."""
+    track = track_of_ride(ride, tracks)
+    if track is None:
+        return [road_of_sections(ride.sections, ride.start_elevation_m, tread=tread)]
+    pieces = track.pieces if track.starts else (track,)
+    return [road_of_track(piece, ride.hold_kmh, ride.smoothing) for piece in pieces]
 
 
 def load_of_ride(
     ride: Ride, tracks: Mapping[str, Track], situation: Situation, brake_ms2: float | None = None
 ) -> BrakeLoad:
-    """The braking load of a ride for this bike and rider."""
-    if ride.track_id is not None and ride.speed_from is SpeedFrom.RECORDED:
-        return load_of_recording(tracks[ride.track_id], situation.bike, situation.weather, ride.smoothing_m)
-    return plan_ride(
-        road_of_ride(ride, tracks), situation.bike, situation.weather, situation.style, situation.parameters, brake_ms2
-    )
+    """The braking load of a ride for this bike and rider, all its laps with their rests."""
+    track = track_of_ride(ride, tracks)
+    bike, weather = situation.bike, situation.weather
+    if track is not None and ride.speed_from is SpeedFrom.RECORDED:
+        lap = load_of_recording(track, bike, weather, ride.smoothing)
+    else:
+        planned = [
+            plan_ride(road, bike, weather, situation.style, situation.parameters, brake_ms2)
+            for road in roads_of_ride(ride, tracks, situation.tread)
+        ]
+        lap = joined(planned, [BETWEEN_PIECES_S] * (len(planned) - 1))
+    return joined([lap] * ride.laps, [ride.rest_min * 60] * (ride.laps - 1))

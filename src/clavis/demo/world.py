@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from clavis.core.bike import BikeKind, Surface, Tread
 from clavis.core.bolts import ThreadMaterial
-from clavis.core.descent import Section, Style
+from clavis.core.descent import Style
 from clavis.core.friction import PadState
 from clavis.core.job import (
     Bike,
@@ -29,12 +29,13 @@ from clavis.core.job import (
 )
 from clavis.core.mounts import BoltDirection, End, SpacingTool
 from clavis.core.parts import HubInterface
+from clavis.core.road import Section
 from clavis.core.wheel import Axle, FittedBrake, FluidGrade, LeverFeel, LimitSource, Presence, RingFace, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.store import door
+from clavis.store.recordings import read_gpx
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
-from clavis.store.tracks import read_gpx
 
 BENCH = door.Author("Demo bench", "demo")
 
@@ -284,7 +285,7 @@ def _keep_tracks(session: Session) -> dict[str, str]:
     names = {}
     for path in sorted(RIDES.glob("*.gpx")):
         with path.open("rb") as stream:
-            names[path.stem] = door.keep_track(session, read_gpx(stream))
+            names[path.stem] = door.keep_track(session, read_gpx(stream).track)
     return names
 
 

@@ -407,7 +407,21 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         if situation is not None
         else {},
     )
-    return answers.model_dump(mode="json")
+    rounded: dict[str, Any] = _rounded(answers.model_dump(mode="json"))
+    return rounded
+
+
+DIGITS, LEAST = 10, 12
+
+
+def _rounded(value: Any) -> Any:
+    """Ten digits, nothing below 1e-12: the last bits of a sum depend on where its array lies in memory, and the same
+    job shall give the same answers."""
+    if isinstance(value, dict):
+        return {key: _rounded(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_rounded(inner) for inner in value]
+    return float(f"{round(value, LEAST):.{DIGITS}g}") if isinstance(value, float) else value
 
 
 TRACE_HEAD = (

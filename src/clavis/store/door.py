@@ -15,10 +15,10 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
-from clavis.core.descent import Track
 from clavis.core.errors import ClavisError
 from clavis.core.job import Job
 from clavis.core.parts import AnyPart, Catalogue, parse_part
+from clavis.core.road import Track
 from clavis.store import paths, tracks
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
 

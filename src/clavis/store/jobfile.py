@@ -9,10 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from sqlalchemy.orm import Session
 
 from clavis import __version__
-from clavis.core.descent import Track
 from clavis.core.errors import ClavisError
 from clavis.core.job import Job, TrackId
 from clavis.core.parts import AnyPart, Catalogue
+from clavis.core.road import Track
 from clavis.store import door, tracks
 from clavis.store.tables import PartRow
 from clavis.store.upgrade import job_from_1_to_2
@@ -31,16 +31,27 @@ class TrackFile(BaseModel):
     distance_m: list[float] = Field(min_length=3, max_length=tracks.MOST_POINTS)
     elevation_m: list[float] = Field(min_length=3, max_length=tracks.MOST_POINTS)
     time_s: list[float] | None = None
+    starts: list[int] = Field(default_factory=list, max_length=10_000, description="where a new piece begins")
 
     def track(self) -> Track:
         """Raises ProfileError where the points make no track."""
         time = None if self.time_s is None else np.array(self.time_s, dtype=np.float64)
-        return Track(np.array(self.distance_m, dtype=np.float64), np.array(self.elevation_m, dtype=np.float64), time)
+        return Track(
+            np.array(self.distance_m, dtype=np.float64),
+            np.array(self.elevation_m, dtype=np.float64),
+            time,
+            tuple(self.starts),
+        )
 
     @classmethod
     def of(cls, track: Track) -> "TrackFile":
         time = None if track.time_s is None else track.time_s.tolist()
-        return cls(distance_m=track.distance_m.tolist(), elevation_m=track.elevation_m.tolist(), time_s=time)
+        return cls(
+            distance_m=track.distance_m.tolist(),
+            elevation_m=track.elevation_m.tolist(),
+            time_s=time,
+            starts=list(track.starts),
+        )
 
 
 class JobFile(BaseModel):

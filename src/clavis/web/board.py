@@ -29,6 +29,7 @@ def _rows(request: Request, session: SessionDep, reading: ReaderDep, search: str
             "fitted": bench.evaluation.fitted,
             "proposed": bench.head["setup"],
             "words": bench.evaluation.problem or setup_sentence(bench.evaluation.fitted),
+            "stops": bench.stops,
             "waits": next((s for s in bench.stations() if s.state.value in ("lacks", "conflict")), None),
             "has_proposal": bench.has_proposal,
             "demo": opened.demo,

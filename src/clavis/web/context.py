@@ -16,13 +16,13 @@ from sqlalchemy.orm import Session
 from starlette.responses import HTMLResponse
 
 from clavis.core import units, verdicts
-from clavis.core.descent import Track
 from clavis.core.evaluate import Evaluation, evaluate
 from clavis.core.findings import Finding, findings_of, open_stops
 from clavis.core.headline import Station, complaint_sentence, rider_sentence, setup_sentence, station_views
 from clavis.core.job import Job
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
+from clavis.core.road import Track
 from clavis.core.units import System
 from clavis.core.words import END_WORDS, choice_word, field_word, place_word
 from clavis.store import door

@@ -8,16 +8,17 @@ from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
 from numpy.typing import NDArray
 from starlette.responses import Response
 
-from clavis.core.descent import BrakeLoad, Section, wheel_energy_j
+from clavis.core.descent import BrakeLoad, wheel_energy_j
 from clavis.core.errors import ClavisError, ProfileError, QuantityError
 from clavis.core.headline import Station
 from clavis.core.job import Ride, SpeedFrom
 from clavis.core.mounts import End
+from clavis.core.road import Section
 from clavis.core.situation import load_of_ride
 from clavis.core.units import KMH_PER_MS
 from clavis.core.worst import WorstSpeeds, worst_on_ride
 from clavis.store import door
-from clavis.store.tracks import read_gpx
+from clavis.store.recordings import read_gpx
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench
 from clavis.web.security import message
 from clavis.web.station import station
@@ -129,7 +130,7 @@ def add_file(
     b = bench(request, session, reading, job_id)
     name = (file.filename or "track").rsplit("/", 1)[-1][:60]
     try:
-        track = read_gpx(file.file)
+        track = read_gpx(file.file).track
         track_id = door.keep_track(session, track)
         stem = name.rsplit(".", 1)[0] or "track"
         ride = Ride(
