@@ -36,6 +36,7 @@ screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
 schemas: $(VENV)/.run  ## publish the schemas of the open formats again
 	$(BIN)/clavis schema job > docs/formats/job-v2.schema.json
 	$(BIN)/clavis schema answers > docs/formats/answers-v1.schema.json
+	$(BIN)/clavis schema rides > docs/formats/rides-v1.schema.json
 
 lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
 	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv

@@ -179,14 +179,15 @@ def backup(
 
 
 @app.command()
-def schema(kind: Annotated[str, typer.Argument(help="job or answers")] = "job") -> None:
-    """Print the JSON Schema of the job file, or of what ``evaluate`` prints."""
+def schema(kind: Annotated[str, typer.Argument(help="job, answers or rides")] = "job") -> None:
+    """Print the JSON Schema of the job file, of what ``evaluate`` prints, or of the rides file."""
     from clavis.store.answers import Answers
     from clavis.store.jobfile import JobFile
+    from clavis.store.library import RidesFile
 
-    models: dict[str, type[BaseModel]] = {"job": JobFile, "answers": Answers}
+    models: dict[str, type[BaseModel]] = {"job": JobFile, "answers": Answers, "rides": RidesFile}
     if kind not in models:
-        _fail("schema: job or answers", 2)
+        _fail("schema: job, answers or rides", 2)
     json.dump(models[kind].model_json_schema(), sys.stdout, indent=1, ensure_ascii=False, sort_keys=True)
     sys.stdout.write("\n")
 

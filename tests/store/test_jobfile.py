@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from clavis.store import database, door, jobfile
 from clavis.store.answers import Answers, answers_of
+from clavis.store.library import RidesFile
 from clavis.store.tables import JobRow, PartRow, TrackRow
 from tests.bikes import job_file, own_job
 
@@ -33,7 +34,7 @@ def test_every_demo_job_gives_the_same_answers_in_an_empty_database(demo_session
 
 
 def test_the_published_schemas_are_the_models() -> None:
-    for name, model in (("job-v2", jobfile.JobFile), ("answers-v1", Answers)):
+    for name, model in (("job-v2", jobfile.JobFile), ("answers-v1", Answers), ("rides-v1", RidesFile)):
         published = json.loads((SCHEMAS / f"{name}.schema.json").read_text(encoding="utf-8"))
         assert published == json.loads(json.dumps(model.model_json_schema())), f"run: make schemas ({name})"
 

@@ -31,7 +31,7 @@ from clavis.core.heat import (
     Node,
     heat_of,
 )
-from clavis.core.job import Job
+from clavis.core.job import Job, Ride
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
@@ -49,6 +49,7 @@ from clavis.core.situation import (
     Situation,
     load_of_ride,
     situation_of,
+    with_other_rides,
 )
 from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
 
@@ -209,12 +210,9 @@ def _cold_mu(situation: Situation) -> Callable[[WheelSetup], float]:
 
 
 def planned_load(
-    job: Job, situation: Situation, tracks: Mapping[str, Track], setups: Mapping[End, WheelSetup]
+    ride: Ride, situation: Situation, tracks: Mapping[str, Track], setups: Mapping[End, WheelSetup]
 ) -> BrakeLoad:
-    """The ride as this setup can brake it: the planned deceleration is never above the reached one, cold."""
-    ride = job.ride
-    if ride is None:
-        raise ClavisError("no ride yet")
+    """A ride as this setup can brake it: the planned deceleration is never above the reached one, cold."""
     brake = None
     if len(setups) == len(End):
         flat = ground_limits(situation.bike, situation.grip, 0.0)
@@ -265,7 +263,7 @@ def evaluate_setup(
     if job.ride is None:
         lacks.append(Lack("ride", "rides", "a ride"))
         return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass, unsafe)
-    load = planned_load(job, situation, tracks, setups)
+    load = planned_load(job.ride, situation, tracks, setups)
     demand = demand_of(job, situation, load)
     wheels = {
         end: _with_refusals(wheel_result(job, situation, demand, load, end, setup), name, job, catalogue)
@@ -298,6 +296,7 @@ def evaluate(job: Job, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Eva
         situation = situation_of(job)
         if not isinstance(situation, Situation):
             return Evaluation(None, tuple(situation), {})
+        situation = with_other_rides(job, situation, tracks)
         setups = {name: evaluate_setup(job, name, situation, catalogue, tracks) for name in SetupName}
     except ClavisError as error:
         return Evaluation(None, (), {}, problem=str(error))

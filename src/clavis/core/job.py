@@ -197,7 +197,7 @@ class Ride(Record):
     track_id: TrackId | None = None
     from_m: float | None = within(0, 1_000_000, description="first metre of the track that is ridden; none: its start")
     to_m: float | None = within(0, 1_000_000, description="last metre; none: its end")
-    laps: int = Field(1, ge=1, le=60)
+    laps: int = Field(1, ge=1, le=200)
     rest_min: float = Field(0.0, ge=0, le=240, allow_inf_nan=False, description="between laps: lift, loading, waiting")
     speed_from: SpeedFrom = SpeedFrom.PLANNED
     hold_kmh: float = Field(30.0, ge=3, le=120, allow_inf_nan=False)

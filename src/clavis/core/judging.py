@@ -52,19 +52,21 @@ class Demand:
 
 
 def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
-    """Target stops on the flat and on the steepest slope, holding still there, top speed with its source."""
+    """Target stops on the flat and on the steepest slope of all rides, holding still there, top speed, its source."""
     bike, p = situation.bike, situation.parameters
     if job.bike.top_speed_kmh is not None:
         top = Sourced(job.bike.top_speed_kmh / KMH_PER_MS, ENTERED_TEXT)
     else:
-        top = Sourced(float(load.speed_ms.max()), "greatest speed of the ride")
-    flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, load.steepest))
+        top_ms = max(float(load.speed_ms.max()), situation.elsewhere.top_ms)
+        top = Sourced(top_ms, "greatest speed of the job's rides")
+    steepest = max(load.steepest, situation.elsewhere.steepest)
+    flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, steepest))
     named = [(flat, "target stop on the flat"), (steep, "target stop on the steepest slope")]
     targets = [stop_target(bike, limits, top.value, p, name, job.target_decel_g) for limits, name in named]
     unstoppable = (
         "" if all(targets) else "this ground does not hold this bike on the steepest slope, whatever the brake"
     )
-    return Demand(flat, steep, tuple(t for t in targets if t), holding_force_n(bike, load.steepest), top, unstoppable)
+    return Demand(flat, steep, tuple(t for t in targets if t), holding_force_n(bike, steepest), top, unstoppable)
 
 
 def boiling_of(wheel: Wheel, caliper: Caliper, keeps_fluid: bool, elevation_m: float) -> BoilingPoint:

@@ -229,7 +229,7 @@ def _heights(elevation: Array, distance: Array, starts: tuple[int, ...]) -> tupl
         raise ProfileError("the track has no elevation: without it there is no descent to compute")
     if known.mean() < LEAST_HEIGHTS:
         raise ProfileError(f"only {known.mean():.0%} of the points have an elevation; at least half are needed")
-    out = np.interp(distance, distance[known], elevation[known])
+    out = np.where(known, elevation, np.interp(distance, distance[known], elevation[known]))
     if not known.all():
         spans = _spans(~known[:-1] | ~known[1:], distance)
         longest = max(b - a for a, b in spans)

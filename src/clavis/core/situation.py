@@ -1,11 +1,13 @@
 """Bike, rider and ground of a job, resolved: what was entered, what the kind brings, what is missing; and its ride."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, replace
 
 from clavis.core import bike as bikes
 from clavis.core.bike import LoadedBike, PlacedMass, Tread
 from clavis.core.descent import BrakeLoad, Sharing, Style, Weather, joined, load_of_recording, plan_ride
+from clavis.core.errors import ProfileError
 from clavis.core.forces import (
     Hand,
     hand_of,
@@ -39,6 +41,14 @@ class Sourced:
 
 
 @dataclass(frozen=True)
+class Extremes:
+    """The steepest slope, and the greatest speed m/s, of the rides beside the decisive one."""
+
+    steepest: float = 0.0
+    top_ms: float = 0.0
+
+
+@dataclass(frozen=True)
 class Situation:
     """Bike, rider and ground of a job, resolved from what was entered and the defaults of the kind."""
 
@@ -53,6 +63,7 @@ class Situation:
     style: Style
     parameters: ModelParameters
     thresholds: Thresholds
+    elsewhere: Extremes = Extremes()
 
 
 DEFAULT_TEXT = "default of the kind"
@@ -164,6 +175,18 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         parameters=job.parameters,
         thresholds=job.thresholds,
     )
+
+
+def with_other_rides(job: Job, situation: Situation, tracks: Mapping[str, Track]) -> Situation:
+    """The situation with what the rides beside the decisive one ask of an emergency stop and of parking: they always
+    count. A ride that cannot be read asks nothing; it says so where it is shown."""
+    steepest = top = 0.0
+    for ride in job.rides:
+        if ride is not job.ride:
+            with suppress(ProfileError):
+                load = load_of_ride(ride, tracks, situation)
+                steepest, top = max(steepest, load.steepest), max(top, float(load.speed_ms.max()))
+    return replace(situation, elsewhere=Extremes(steepest, top))
 
 
 def track_of_ride(ride: Ride, tracks: Mapping[str, Track]) -> Track | None:

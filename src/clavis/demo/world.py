@@ -29,13 +29,15 @@ from clavis.core.job import (
 )
 from clavis.core.mounts import BoltDirection, End, SpacingTool
 from clavis.core.parts import HubInterface
+from clavis.core.rides import stop_cycle
 from clavis.core.road import Section
 from clavis.core.wheel import Axle, FittedBrake, FluidGrade, LeverFeel, LimitSource, Presence, RingFace, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.store import door
+from clavis.store import library as shelf
 from clavis.store.recordings import read_gpx
-from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
+from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, LibraryRideRow, PartRow, TrackRow
 
 BENCH = door.Author("Demo bench", "demo")
 
@@ -87,6 +89,7 @@ def tandem(tracks: Mapping[str, str]) -> Job:
         rear=Wheel(**{**common, "max_rotor_mm": 203.0, "axle": Axle.MM12}),
         rides=(
             Ride(id="pass", name="Long pass", track_id=tracks["long-pass"], hold_kmh=32, times_a_year=12),
+            stop_cycle("town", "Town, luggage on: 25 stops", 25, 22, 350, 20).model_copy(update={"times_a_year": 60.0}),
         ),
         decisive_ride="pass",
         proposal=Proposal(
@@ -122,6 +125,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         rides=(
             Ride(id="town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED,
                  times_a_year=180),
+            stop_cycle("errands", "Errands on the flat: 30 stops", 30, 24, 260, 20).model_copy(update={"times_a_year": 150.0}),
         ),
         decisive_ride="town",
         proposal=Proposal(front=Pick(rotor_id="b-load-203", pad_id="u-k2-semi"), rear=Pick(pad_id="u-k2-semi")),
@@ -179,6 +183,7 @@ def hire(tracks: Mapping[str, str]) -> Job:
         rear=Wheel(**common, axle=Axle.MM12, rotor_points_mm=ring(1.52), pad_inner_mm=1.1, pad_outer_mm=1.2, pad_state=PadState.GLAZED),
         rides=(
             Ride(id="trail", name="Lift trail", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED, times_a_year=400),
+            park_day(tracks),
         ),
         decisive_ride="trail",
         proposal=Proposal(
@@ -289,6 +294,35 @@ def _keep_tracks(session: Session) -> dict[str, str]:
     return names
 
 
+def library(tracks: Mapping[str, str]) -> tuple[Ride, ...]:
+    """Rides that jobs share."""
+    return (
+        Ride(id="long-pass", name="Long pass", track_id=tracks["long-pass"], hold_kmh=32),
+        Ride(id="hill-town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED),
+        Ride(id="lift-trail", name="Lift trail, one run", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED),
+        park_day(tracks),
+        stop_cycle("city-stops", "City: 40 stops", 40, 25, 280, 15),
+        stop_cycle("delivery-round", "Delivery round: 90 doors", 90, 18, 110, 75),
+        Ride(id="school-run", name="School run", start_elevation_m=140, times_a_year=180, sections=(
+            Section(length_m=400, gradient_pct=0, speed_kmh=22, stand_s=25),
+            Section(length_m=650, gradient_pct=9, speed_kmh=26, stand_s=15, surface=Surface.WET_ASPHALT),
+            Section(length_m=300, gradient_pct=4, speed_kmh=22, stand_s=90),
+            Section(length_m=500, gradient_pct=7, speed_kmh=26, stand_s=10, surface=Surface.WET_COBBLES),
+        )),
+        Ride(id="steep-lane", name="Steep lane to the mill", start_elevation_m=310, sections=(
+            Section(length_m=500, gradient_pct=12, speed_kmh=28, corner_kmh=10),
+            Section(length_m=350, gradient_pct=19, speed_kmh=20, corner_kmh=8),
+            Section(length_m=450, gradient_pct=11, speed_kmh=28, stand_s=5),
+        )),
+    )  # fmt: skip
+
+
+def park_day(tracks: Mapping[str, str]) -> Ride:
+    """Eight runs from the lift, a quarter of an hour between."""
+    return Ride(id="lift-day", name="Lift day: 8 runs", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED,
+                laps=8, rest_min=14, times_a_year=90)  # fmt: skip
+
+
 def fill_if_empty(session: Session) -> bool:
     """Lay the demo world into an empty database; False where something stands already."""
     if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
@@ -299,12 +333,15 @@ def fill_if_empty(session: Session) -> bool:
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
         door.create_job(session, make(tracks), BENCH, demo=True)
+    for ride in library(tracks):
+        shelf.keep(session, ride, BENCH.who)
+    session.commit()
     return True
 
 
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
-    for table in (JobPartRow, JobTrackRow, ChangeRow, JobRow, TrackRow, PartRow):
+    for table in (JobPartRow, JobTrackRow, LibraryRideRow, ChangeRow, JobRow, TrackRow, PartRow):
         session.execute(delete(table))
     session.commit()
     fill_if_empty(session)

@@ -122,18 +122,26 @@ def _brought_up(raw: dict[str, Any]) -> dict[str, Any]:
     return raw
 
 
+def parse_json(data: bytes) -> Any:
+    """JSON from outside. Raises ValueError in plain words."""
+    try:
+        return json.loads(data, parse_constant=_no_constants)
+    except RecursionError:
+        raise ValueError("not readable: nested too deeply") from None
+    except UnicodeDecodeError:
+        raise ValueError("not readable: the text is not UTF-8") from None
+    except json.JSONDecodeError as error:
+        raise ValueError(f"not JSON: line {error.lineno}, column {error.colno}: {error.msg}") from None
+    except ValueError as error:
+        raise ValueError(f"not JSON: {error}") from None
+
+
 def parse(data: bytes) -> JobFile:
     """Read a job file from outside. Raises JobFileError that names the field and what is wrong with it."""
     try:
-        raw: Any = json.loads(data, parse_constant=_no_constants)
-    except RecursionError:
-        raise JobFileError("not a job file: nested too deeply") from None
-    except UnicodeDecodeError:
-        raise JobFileError("not a job file: the text is not UTF-8") from None
-    except json.JSONDecodeError as error:
-        raise JobFileError(f"not JSON: line {error.lineno}, column {error.colno}: {error.msg}") from None
+        raw = parse_json(data)
     except ValueError as error:
-        raise JobFileError(f"not JSON: {error}") from None
+        raise JobFileError(str(error)) from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise JobFileError(f"format: not a Clavis job file (“{FORMAT}” is missing)")
     raw = _brought_up(raw)

@@ -89,3 +89,15 @@ class JobTrackRow(Base):
 
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     track_sha256: Mapped[str] = mapped_column(ForeignKey("track.sha256", ondelete="RESTRICT"), primary_key=True)
+
+
+class LibraryRideRow(Base):
+    """A ride kept for other jobs: a descent, a stop cycle, a day of laps. A job that takes it gets a copy."""
+
+    __tablename__ = "library_ride"
+
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    track_sha256: Mapped[str | None] = mapped_column(ForeignKey("track.sha256", ondelete="RESTRICT"))
+    who: Mapped[str] = mapped_column(String(40))
+    kept_at: Mapped[datetime]
