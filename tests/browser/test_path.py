@@ -98,12 +98,12 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     page.locator('.stations a[href$="/ride"]').click()
     bad = tmp_path / "bad.gpx"
     bad.write_text("no track", encoding="utf-8")
-    page.locator("#gpx").set_input_files(bad)
+    page.locator("#ride-file").set_input_files(bad)
     expect(page.locator("#ride-message")).to_contain_text("bad.gpx: not readable as XML")
-    page.locator("#gpx").set_input_files(RIDES / "lift-trail.gpx")
-    expect(page.locator(".ride-chip.on")).to_contain_text("Lift trail")
+    page.locator("#ride-file").set_input_files(RIDES / "lift-trail.gpx")
+    expect(page.locator(".loads tr.on")).to_contain_text("Lift trail")
     expect(page.locator("[data-chart=ride] canvas")).to_have_count(2)
-    expect(page.locator(".ride-figures")).to_contain_text("To be braked")
+    expect(page.locator(".loads")).to_contain_text("To be braked")
 
     # measure
     page.locator('.stations a[href$="/measure"]').click()

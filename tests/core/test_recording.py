@@ -124,6 +124,7 @@ def test_a_spike_of_position_is_taken_out_and_said() -> None:
     east[100] = 2000
     recording = recording_of(raw(way, height, time, east=east))
     assert notes(recording, NoteKind.JUMP) == ["1 point far off the way taken out"]
+    assert recording.notes[0].places_m[0][0] == pytest.approx(99 * 6, abs=4)
     assert recording.track.distance_m[-1] == pytest.approx(way[-1], rel=0.01)
 
 

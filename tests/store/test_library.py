@@ -16,10 +16,11 @@ from clavis.store.gpxout import track_of_sections, write_gpx
 from clavis.store.recordings import read_gpx
 from tests.bikes import own_job
 
-TYPED = Ride(
-    id="x", name="Mill lane", start_elevation_m=400,
-    sections=(Section(length_m=615, gradient_pct=9, speed_kmh=30, corner_kmh=12), Section(length_m=400, gradient_pct=-3, speed_kmh=25)),
-)  # fmt: skip
+DOWN, UP = (
+    Section(length_m=615, gradient_pct=9, speed_kmh=30, corner_kmh=12),
+    Section(length_m=400, gradient_pct=-3, speed_kmh=25),
+)
+TYPED = Ride(id="x", name="Mill lane", start_elevation_m=400, sections=(DOWN, UP))
 
 
 def track(starts: tuple[int, ...] = ()) -> Track:

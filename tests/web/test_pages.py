@@ -7,13 +7,10 @@ import pytest
 from starlette.testclient import TestClient
 
 from clavis.core.headline import Station
-from clavis.demo.roads import RIDES
 from clavis.store import jobfile
 from tests.bikes import job_file, own_job
-from tests.store.test_tracks import BOMB, document, point
 
 TANDEM, GRAVEL, HIRE = 7, 5, 4
-GPX = (RIDES / "lift-trail.gpx").read_bytes()
 
 
 def field(
@@ -160,59 +157,6 @@ def test_history_and_undo(client: TestClient) -> None:
     assert undone.headers["hx-redirect"] == f"/jobs/{TANDEM}/measure?place=rotor"
     assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 82
     assert "undo:" in client.get(f"/jobs/{TANDEM}/history").text
-
-
-def upload(client: TestClient, data: bytes, name: str = "hill.gpx"):
-    return client.post(f"/jobs/{TANDEM}/rides/file", files={"file": (name, data)}, data={"page": "p"})
-
-
-def test_a_gpx_becomes_the_deciding_ride(client: TestClient) -> None:
-    assert upload(client, GPX, "my_trail.gpx").headers["hx-redirect"] == f"/jobs/{TANDEM}/ride"
-    job = exported(client, TANDEM)["job"]
-    assert job["decisive_ride"] == "my-trail"
-    assert job["rides"][-1]["speed_from"] == "recorded"
-    page = client.get(f"/jobs/{TANDEM}/ride").text
-    assert "My trail" in page
-    chart = json.loads(re.search(r'<script type="application/json">(.*?)</script>', page)[1])
-    assert len(chart["km"]) == len(chart["front"]) > 100
-    assert max(chart["front"]) > 200
-
-
-@pytest.mark.parametrize(
-    ("data", "words"),
-    [
-        (b"no xml", "not readable as XML"),
-        (BOMB, "declares entities"),
-        (document(point(0), point(0.001)), "2 points"),
-        (document(*(point(k / 1000, ele=None) for k in range(4))), "no elevation"),
-        (b"<gpx>" + b" " * 3_100_000, "larger than 3 MB; nothing was kept"),
-    ],
-)
-def test_a_bad_track_is_answered_where_it_was_given_and_nothing_is_kept(
-    client: TestClient, data: bytes, words: str
-) -> None:
-    before = exported(client, TANDEM)
-    answer = upload(client, data)
-    assert answer.status_code in (413, 422)
-    assert words in answer.text
-    assert 'role="alert"' in answer.text
-    assert exported(client, TANDEM) == before
-
-
-def test_typed_sections_come_and_go(client: TestClient) -> None:
-    client.post(f"/jobs/{TANDEM}/rides/typed", data={"name": "Quarry lane"})
-    client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections")
-    assert field(client, TANDEM, "rides.quarry-lane.sections.1.gradient_pct", "14", "ride").status_code == 200
-    sections = exported(client, TANDEM)["job"]["rides"][-1]["sections"]
-    assert [s["gradient_pct"] for s in sections] == [8, 14]
-    assert field(client, TANDEM, "rides.quarry-lane.sections.1.gradient_pct", "80", "ride").status_code == 422
-    client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections/0/remove")
-    assert [s["gradient_pct"] for s in exported(client, TANDEM)["job"]["rides"][-1]["sections"]] == [14]
-    assert client.post(f"/jobs/{TANDEM}/rides/quarry-lane/sections/0/remove").status_code == 422
-    client.post(f"/jobs/{TANDEM}/rides/pass/decide")
-    assert exported(client, TANDEM)["job"]["decisive_ride"] == "pass"
-    client.post(f"/jobs/{TANDEM}/rides/pass/remove")
-    assert [r["id"] for r in exported(client, TANDEM)["job"]["rides"]] == ["quarry-lane"]
 
 
 def test_stepping_the_rotor_changes_the_proposal_and_the_sheet(client: TestClient) -> None:

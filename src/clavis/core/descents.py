@@ -38,6 +38,14 @@ class Descent:
     braked_kj: float | None = None
 
     @property
+    def from_km(self) -> float:
+        return self.from_m / 1000
+
+    @property
+    def length_km(self) -> float:
+        return self.length_m / 1000
+
+    @property
     def length_m(self) -> float:
         return self.to_m - self.from_m
 

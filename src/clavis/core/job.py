@@ -188,6 +188,16 @@ RideId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+
 TrackId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
+Metres = Annotated[float, Field(ge=0, le=2_000_000, allow_inf_nan=False)]
+
+
+class Mended(Record):
+    """What was found wrong in a recording and what was done about it; ``places_m`` are stretches along the track."""
+
+    words: str = Field(min_length=1, max_length=300)
+    places_m: tuple[tuple[Metres, Metres], ...] = Field((), max_length=100)
+
+
 class Ride(Record):
     """One ride as a braking load: typed sections, or a track kept under its checksum."""
 
@@ -206,6 +216,7 @@ class Ride(Record):
     speed_smoothing_s: float = Field(5.0, ge=0, le=60, allow_inf_nan=False)
     start_elevation_m: float = Field(800.0, ge=-400, le=6000, allow_inf_nan=False)
     times_a_year: float = Field(20.0, ge=0, le=1000, allow_inf_nan=False)
+    mended: tuple[Mended, ...] = Field((), max_length=40)
 
     @property
     def smoothing(self) -> Smoothing:

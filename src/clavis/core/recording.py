@@ -114,9 +114,11 @@ def _times(raw: RawTrack) -> tuple[Array | None, list[Note]]:
     return np.asarray(time - time[0], dtype=np.float64), notes
 
 
-def _without_spikes(raw: RawTrack) -> tuple[RawTrack, int]:
-    """Points far off the way that the next one is back on are taken out; two rounds find pairs."""
-    taken = 0
+def _without_spikes(raw: RawTrack) -> tuple[RawTrack, NDArray[np.int64]]:
+    """Points far off the way that the next one is back on are taken out; two rounds find pairs. Of each that went, the
+    index of the point before it among those that stayed."""
+    before = np.arange(len(raw.elevation_m))
+    stayed = np.ones(len(before), dtype=bool)
     for _ in range(2):
         if raw.lat is None or raw.lon is None or len(raw.lat) < 5:
             break
@@ -132,9 +134,10 @@ def _without_spikes(raw: RawTrack) -> tuple[RawTrack, int]:
         if not off.any():
             break
         keep = np.concatenate([[True], ~off, [True]])
-        taken += int(off.sum())
+        stayed[before] = keep
+        before = before[keep]
         raw = _kept(raw, keep)
-    return raw, taken
+    return raw, np.searchsorted(before, np.flatnonzero(~stayed)) - 1
 
 
 def _kept(raw: RawTrack, keep: NDArray[np.bool_]) -> RawTrack:
@@ -320,9 +323,9 @@ def recording_of(raw: RawTrack) -> Recording:
     step, jumped = _without_jumps(step, time, at_start)
     step = np.where(at_start, 0.0, step)
     distance = np.concatenate([[0.0], np.cumsum(step)])
-    if spikes:
-        words = f"{_plural(spikes, 'point')} far off the way taken out"
-        notes.append(Note(NoteKind.JUMP, words))
+    if len(spikes):
+        words = f"{_plural(len(spikes), 'point')} far off the way taken out"
+        notes.append(Note(NoteKind.JUMP, words, tuple((float(distance[k]), float(distance[k])) for k in spikes)))
     if jumped.any():
         words = f"{_plural(int(jumped.sum()), 'jump')} of position taken at the pace around"
         notes.append(Note(NoteKind.JUMP, words, _spans(jumped, distance)))

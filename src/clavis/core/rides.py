@@ -22,7 +22,7 @@ from clavis.core.units import KMH_PER_MS
 
 Array = NDArray[np.float64]
 
-SLOWED_BY_MS = 2.2
+SLOWED_BY_MS = 1.4
 """a place counts as slow where the speed falls by this much before it and rises by as much after it"""
 
 
@@ -36,9 +36,11 @@ class RideKind(StrEnum):
 
 
 def kind_of_ride(ride: Ride) -> RideKind:
+    """A typed ride that stands at the end of half its sections or more is a stop cycle."""
     if ride.track_id is not None:
         return RideKind.RECORDED if ride.speed_from is SpeedFrom.RECORDED else RideKind.PLANNED
-    return RideKind.STOPS if any(s.stand_s > 0 for s in ride.sections) else RideKind.TYPED
+    stops = sum(s.stand_s > 0 for s in ride.sections)
+    return RideKind.STOPS if 2 * stops >= len(ride.sections) else RideKind.TYPED
 
 
 @dataclass(frozen=True)
@@ -58,6 +60,18 @@ class RideFigures:
     fluid_c: Mapping[End, float] | None = None
     friction_kj: Mapping[End, float] | None = None
     problem: str = ""
+
+    @property
+    def length_km(self) -> float:
+        return self.length_m / 1000
+
+    @property
+    def steepest_pct(self) -> float:
+        return self.steepest * 100
+
+    @property
+    def duration_min(self) -> float:
+        return self.duration_s / 60
 
     @property
     def mean_w(self) -> float:
@@ -147,6 +161,14 @@ class AlwaysCounts:
     park_grip_n: Mapping[End, float]
     """what one locked wheel alone can hold on this ground"""
     problem: str = ""
+
+    @property
+    def gradient_pct(self) -> float:
+        return self.gradient * 100
+
+    @property
+    def top_kmh(self) -> float:
+        return self.top_ms * KMH_PER_MS
 
     @property
     def park_by(self) -> tuple[End, ...]:
@@ -260,6 +282,16 @@ def slow_points(load: BrakeLoad) -> tuple[SlowPoint, ...]:
     if falling and speed[low] < STANDING_MS:
         out.append(SlowPoint(float(way[low]), float(speed[low])))
     return tuple(out)
+
+
+PICKED_OVER_M = 100.0
+
+
+def gradient_at(load: BrakeLoad, at_m: float) -> float:
+    """Mean gradient over PICKED_OVER_M around a place of the ride; downhill positive."""
+    inside = (load.distance_m[1:] > at_m - PICKED_OVER_M / 2) & (load.distance_m[:-1] < at_m + PICKED_OVER_M / 2)
+    length = float(load.ds_m[inside].sum())
+    return float((load.ds_m * load.gradient)[inside].sum()) / length if length > 0 else 0.0
 
 
 def stop_cycle(ride_id: str, name: str, stops: int, speed_kmh: float, every_m: float, stand_s: float) -> Ride:

@@ -75,6 +75,7 @@ KINDS: dict[str, Kind] = {
     "pct": _same(Unit("%", decimals=1)),
     "w": _same(Unit("W"), Unit("kW", 1000)),
     "kj": _same(Unit("kJ", decimals=0), Unit("MJ", 1000)),
+    "mj": _same(Unit("MJ", decimals=0), Unit("kJ", 0.001)),
     "bar": _same(Unit("bar", decimals=1), Unit("MPa", 10), Unit("psi", 0.0689476)),
     "s": _same(Unit("s", decimals=1), Unit("min", 60), Unit("h", 3600)),
     "min": _same(Unit("min", decimals=0), Unit("h", 60)),

@@ -228,6 +228,7 @@ FIELDS: dict[str, str] = {
     "ride.rest_min": "Between laps",
     "ride.start_elevation_m": "Top, above sea",
     "ride.times_a_year": "Times a year",
+    "ride.mended": "Mended in the recording",
     "section.length_m": "Length",
     "section.gradient_pct": "Gradient",
     "section.speed_kmh": "Speed wanted",

@@ -28,12 +28,13 @@ LEAST_GRADIENT, MOST_GRADIENT = 0.01, 0.45
 
 @dataclass(frozen=True)
 class WorstSpeeds:
-    """Speeds km/h (n,) with the ring's and the fluid's peak at each, °C (n,), and the worst of each. ``power_kmh``
-    is None where the road does not push; ``fluid_kmh`` where there is no fluid."""
+    """Speeds km/h (n,); at each the power of all brakes W and the peaks of ring and fluid °C (n,); the worst of each.
+    ``power_kmh`` is None where the road does not push; ``fluid_kmh`` where there is no fluid."""
 
     gradient: float
     drop_m: float
     speeds_kmh: Array
+    power_w: Array
     ring_c: Array
     fluid_c: Array
     power_kmh: float | None
@@ -95,10 +96,11 @@ def worst_speeds(
     share *= 1 - situation.sharing.third_share
     length = drop_m / sin(atan(gradient))
     speeds = np.arange(SLOWEST_KMH, max(min(limit_kmh, FASTEST_KMH), SLOWEST_KMH + BY_KMH) + 0.1, BY_KMH)
-    ring, fluid = np.empty(len(speeds)), np.empty(len(speeds))
+    total, ring, fluid = (np.empty(len(speeds)) for _ in range(3))
     for k, kmh in enumerate(speeds):
         v = float(kmh) / KMH_PER_MS
-        power = share * steady_power_w(situation.bike, gradient, v, rho)
+        total[k] = steady_power_w(situation.bike, gradient, v, rho)
+        power = share * total[k]
         table = peaks_of(w.nodes[None, :], steady_steps(power, v, length, pressure), situation.weather.ambient_c)
         ring[k], fluid[k] = table.peak_c[0, Node.RING], table.fluid_peak_c[0]
     has_fluid = w.heat.fluid_peak_c is not None
@@ -108,6 +110,7 @@ def worst_speeds(
         gradient,
         drop_m,
         speeds,
+        total,
         ring,
         fluid,
         None if top is None else min(top * KMH_PER_MS, limit_kmh),

@@ -4,6 +4,7 @@ A job that takes a ride gets a copy: changing one does not change the other.
 """
 
 import json
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
@@ -79,7 +80,7 @@ def find(session: Session, ride_id: str) -> Ride:
 def free_id(wish: str, taken: Iterable[str]) -> str:
     """A name of letters, digits and dashes that is not taken yet."""
     used = set(taken)
-    stem = "".join(c if c.isascii() and c.isalnum() else "-" for c in wish.lower()).strip("-")[:30] or "ride"
+    stem = re.sub(r"[^a-z0-9]+", "-", wish.lower()).strip("-")[:30] or "ride"
     return next(name for name in (stem, *(f"{stem}-{k}" for k in range(2, 10_000))) if name not in used)
 
 

@@ -148,6 +148,7 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     if isinstance(base, type) and issubclass(base, Enum):
         options = tuple(Option(member.value, choice_word(member)) for member in base)
         empty = "not measured" if path.startswith(("front.", "rear.")) else "not entered"
+        empty = "as the job's" if ".sections." in path else empty
         return FieldView(path, label, "choice", value or "", "", options, empty if optional else "", False)
     if get_origin(base) is Literal:
         options = tuple(Option(str(v), str(v)) for v in get_args(base))

@@ -1,222 +1,275 @@
-"""Station 3: rides as braking loads: files, typed sections, the profile and the brake power per wheel."""
+"""Station 3: a job's rides side by side, the picture of one of them, worst speeds, drag against pulse."""
 
 import json
-from typing import Annotated, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
+from fastapi import APIRouter, HTTPException, Request
 from numpy.typing import NDArray
 from starlette.responses import Response
 
+from clavis.core import units
 from clavis.core.descent import BrakeLoad, wheel_energy_j
+from clavis.core.descents import Descent, descents_of
 from clavis.core.errors import ClavisError, ProfileError, QuantityError
+from clavis.core.evaluate import SetupResult
 from clavis.core.headline import Station
-from clavis.core.job import Ride, SpeedFrom
+from clavis.core.job import Ride
 from clavis.core.mounts import End
-from clavis.core.road import Section
-from clavis.core.situation import load_of_ride
+from clavis.core.profile import section_points
+from clavis.core.rides import (
+    RideFigures,
+    always_of,
+    gradient_at,
+    hotter_than_decisive,
+    rides_of,
+    slow_points,
+    styles_of,
+)
+from clavis.core.situation import Situation, load_of_ride, track_of_ride
 from clavis.core.units import KMH_PER_MS
-from clavis.core.worst import WorstSpeeds, worst_on_ride
-from clavis.store import door
-from clavis.store.recordings import read_gpx
-from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench
-from clavis.web.security import message
+from clavis.core.worst import WorstSpeeds, worst_on_ride, worst_speeds
+from clavis.web.context import Bench, ReaderDep, SessionDep, bench, render
 from clavis.web.station import station
 
 router = APIRouter()
-CHART_POINTS = 600
-FIRST_SECTION = Section(length_m=1000, gradient_pct=8, speed_kmh=30)
+CHART_POINTS, PLACES_TOLD = 600, 4
+WITH_FIELDS = (
+    "rider.mass_kg",
+    "rider.style",
+    "rider.front_share_pct",
+    "conditions.head_wind_kmh",
+    "conditions.surface",
+    "conditions.ambient_c",
+    "bike.regen_end",
+    "bike.regen_share_pct",
+    "bike.third_brake_share_pct",
+)
+"""what a ride's load answers to beside the ride itself"""
 
 
-def _thin(values: NDArray[np.float64], index: NDArray[np.int64], places: int) -> list[float]:
-    return [round(float(v), places) for v in values[index]]
+def _setup(b: Bench) -> SetupResult | None:
+    """The setup whose temperatures are shown: as fitted, or the proposal where nothing that is fitted can be told."""
+    fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
+    return proposed if fitted is not None and not fitted.wheels and proposed and proposed.wheels else fitted
 
 
-def chart_of(load: BrakeLoad, b: Bench) -> str:
-    """Distance km, elevation m, speed km/h, brake power per wheel W, for the chart, as JSON text.
-
-    Powers are means over each drawn stretch, so that the picture holds the same energy as the load.
-    """
-    situation = b.evaluation.situation
-    if situation is None:
-        return ""
-    n = len(load.dt_s)
-    cuts = np.unique(np.linspace(0, n, min(n, CHART_POINTS) + 1).astype(np.int64))
-    time = np.diff(load.time_s[cuts])
-
-    def mean_power(end: End) -> list[float]:
-        running = np.concatenate([[0.0], np.cumsum(wheel_energy_j(load, situation.sharing, end)[0])])
-        power = np.diff(running[cuts]) / np.maximum(time, 1e-9)
-        return [round(float(v)) for v in np.append(power, power[-1])]
-
-    return json.dumps(
-        {
-            "km": _thin(load.distance_m / 1000, cuts, 3),
-            "elevation": _thin(load.elevation_m, cuts, 1),
-            "speed": _thin(load.speed_ms * KMH_PER_MS, cuts, 1),
-            "front": mean_power(End.FRONT),
-            "rear": mean_power(End.REAR),
-        }
-    )
+def shown_ride(b: Bench) -> Ride | None:
+    """The ride that the page asks for, or the decisive one."""
+    return next((r for r in b.job.rides if r.id == b.asked.get("ride")), b.job.ride)
 
 
-def _worst(b: Bench) -> WorstSpeeds | None:
-    """Of the fitted front wheel; None where the ride is no descent or the wheel is not known."""
-    fitted, situation = b.evaluation.fitted, b.evaluation.situation
-    wheel = fitted.wheels.get(End.FRONT) if fitted else None
-    if fitted is None or situation is None or wheel is None or fitted.load is None or fitted.demand is None:
-        return None
-    try:
-        return worst_on_ride(wheel, situation, fitted.load, fitted.demand)
-    except QuantityError:
-        return None
-
-
-@station(Station.RIDE)
-def context(b: Bench) -> dict[str, Any]:
-    """The decisive ride as a load, its chart and head figures."""
-    ride, situation = b.job.ride, b.evaluation.situation
-    load, problem = None, ""
-    if ride and situation:
-        fitted = b.evaluation.fitted
-        try:
-            load = fitted.load if fitted and fitted.load else load_of_ride(ride, b.tracks, situation)
-        except ClavisError as error:
-            problem = str(error)
-    figures = {}
-    if load and situation:
-        figures = {
-            "mean_w": load.braked_kj * 1000 / max(float(load.time_s[-1]), 1e-9),
-            "braked_kj": load.braked_kj,
-            "drop_m": load.drop_m,
-            "length_km": float(load.distance_m[-1]) / 1000,
-            "minutes": float(load.time_s[-1]) / 60,
-            "steepest_pct": load.steepest * 100,
-            "share": {end: float(wheel_energy_j(load, situation.sharing, end)[0].sum()) / 1000 for end in End},
-        }
-    return {
-        "ride": ride,
-        "load": load,
-        "problem": problem,
-        "figures": figures,
-        "chart": chart_of(load, b) if load else "",
-        "sections": enumerate(ride.sections) if ride else (),
-        "found": _worst(b),
-    }
-
-
-def _free_id(b: Bench, wish: str) -> str:
-    taken = {r.id for r in b.job.rides}
-    stem = "".join(c if c.isascii() and c.isalnum() else "-" for c in wish.lower()).strip("-")[:30] or "ride"
-    return next(name for name in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if name not in taken)
-
-
-def _done(job_id: int) -> Response:
-    return Response(status_code=200, headers={"HX-Redirect": f"/jobs/{job_id}/ride"})
-
-
-def _add(session: SessionDep, author: door.Author, b: Bench, ride: Ride) -> None:
-    opened = door.change(
-        session, b.opened.id, b.opened.version, author, f"rides.{ride.id}", ride.model_dump(mode="json")
-    )
-    door.change(session, b.opened.id, opened.version, author, "decisive_ride", ride.id)
-
-
-@router.post("/jobs/{job_id}/rides/file")
-def add_file(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, file: UploadFile
-) -> Response:
-    """A GPX file becomes a ride. An unreadable one is answered beside the button; nothing is kept of it."""
-    b = bench(request, session, reading, job_id)
-    name = (file.filename or "track").rsplit("/", 1)[-1][:60]
-    try:
-        track = read_gpx(file.file).track
-        track_id = door.keep_track(session, track)
-        stem = name.rsplit(".", 1)[0] or "track"
-        ride = Ride(
-            id=_free_id(b, stem),
-            name=stem.replace("-", " ").replace("_", " ").capitalize(),
-            track_id=track_id,
-            speed_from=SpeedFrom.PLANNED if track.time_s is None else SpeedFrom.RECORDED,
-        )
-        if b.evaluation.situation:
-            load_of_ride(ride, {track_id: track}, b.evaluation.situation)
-        _add(session, author, b, ride)
-    except ProfileError as error:
-        session.rollback()
-        return message(f"{name}: {error}", 422)
-    return _done(job_id)
-
-
-@router.post("/jobs/{job_id}/rides/typed")
-def add_typed(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    name: Annotated[str, Form(max_length=80)] = "",
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    name = name.strip() or "Typed descent"
-    _add(session, author, b, Ride(id=_free_id(b, name), name=name, sections=(FIRST_SECTION,), start_elevation_m=400))
-    return _done(job_id)
-
-
-def _ride(b: Bench, ride_id: str) -> Ride:
+def ride_or_404(b: Bench, ride_id: str) -> Ride:
     ride = next((r for r in b.job.rides if r.id == ride_id), None)
     if ride is None:
         raise HTTPException(404, "There is no such ride on this job.")
     return ride
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/sections")
-def add_section(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
+def _kept(b: Bench, name: str, make: Any) -> Any:
+    return b.answers.get(("ride", name, b.opened.id, b.opened.version, id(b.catalogue)), make)
+
+
+def _figures(b: Bench) -> tuple[RideFigures, ...]:
+    found: tuple[RideFigures, ...] = _kept(b, "all", lambda: rides_of(b.job, b.evaluation, b.tracks, _setup(b)))
+    return found
+
+
+def one_lap(ride: Ride, b: Bench, situation: Situation) -> BrakeLoad:
+    """The ride ridden once, as the picture shows it. Raises ClavisError."""
+    setup = _setup(b)
+    if ride is b.job.ride and ride.laps == 1 and setup is not None and setup.load is not None:
+        return setup.load
+    return load_of_ride(ride.model_copy(update={"laps": 1}), b.tracks, situation)
+
+
+def _chart(ride: Ride, load: BrakeLoad, b: Bench, situation: Situation) -> str:
+    """What the picture draws, in the reader's units, as JSON text. Powers are means over each drawn stretch, so that
+    the picture holds the same energy as the load."""
+    system, n = b.reading.system, len(load.dt_s)
+    cuts = np.unique(np.linspace(0, n, min(n, CHART_POINTS) + 1).astype(np.int64))
+    time = np.diff(load.time_s[cuts])
+
+    def plain(values: NDArray[np.float64], kind: str, places: int) -> list[float]:
+        return [round(units.convert(float(v), kind, system), places) for v in values]
+
+    def mean(energy_j: NDArray[np.float64]) -> list[float]:
+        running = np.concatenate([[0.0], np.cumsum(energy_j)])
+        power = np.diff(running[cuts]) / np.maximum(time, 1e-9)
+        return [round(float(v)) for v in np.append(power, power[-1])]
+
+    km = load.distance_m / 1000
+    way = np.diff(load.distance_m[cuts])
+    fall = np.diff(np.concatenate([[0.0], np.cumsum(load.ds_m * load.gradient)])[cuts])
+    gradient = np.where(way > 0.1, 100 * fall / np.maximum(way, 0.1), 0.0)
+    shares = {end: wheel_energy_j(load, situation.sharing, end) for end in End}
+    regen = shares[End.FRONT][1] + shares[End.REAR][1]
+    drawn: dict[str, Any] = {
+        "km": plain(km[cuts], "km", 3),
+        "elevation": plain(load.elevation_m[cuts], "m", 1),
+        "speed": plain(load.speed_ms[cuts] * KMH_PER_MS, "kmh", 1),
+        "gradient": [round(float(v), 1) for v in gradient],
+        "front": mean(shares[End.FRONT][0]),
+        "rear": mean(shares[End.REAR][0]),
+        "regen": mean(regen) if regen.any() else None,
+        "slow": [
+            [
+                round(units.convert(p.at_m / 1000, "km", system), 3),
+                round(units.convert(p.speed_ms * KMH_PER_MS, "kmh", system)),
+                p.is_stop,
+            ]
+            for p in slow_points(load)
+        ],
+        "units": {kind: units.sign(kind, system) for kind in ("km", "m", "kmh", "w")},
+        "recorded": load.recorded,
+        "mended": [
+            [round(units.convert((m - (ride.from_m or 0.0)) / 1000, "km", system), 3) for m in place]
+            for note in ride.mended
+            for place in note.places_m
+        ],
+    }
+    if ride.sections:
+        points = section_points(ride.sections, ride.start_elevation_m)
+        drawn["handles"] = [[units.convert(w / 1000, "km", system), units.convert(z, "m", system)] for w, z in points]
+        drawn["per_km"] = units.convert(1.0, "km", system) / 1000
+        drawn["per_m"] = units.convert(1.0, "m", system)
+    return json.dumps(drawn)
+
+
+def _descents(ride: Ride, b: Bench, situation: Situation) -> list[Descent]:
+    """Of a whole recording only: a stretch cut out is its own descent."""
+    track = track_of_ride(ride, b.tracks)
+    if track is None:
+        return []
+    found = descents_of(ride, b.tracks, track, situation)
+    whole = float(track.distance_m[-1] - track.distance_m[0])
+    return [] if len(found) == 1 and found[0].length_m > 0.8 * whole else found
+
+
+def _picture(b: Bench, ride: Ride, situation: Situation) -> dict[str, Any]:
+    load = one_lap(ride, b, situation)
+    return {
+        "load": load,
+        "chart": _chart(ride, load, b, situation),
+        "descents": _kept(b, f"descents {ride.id}", lambda: _descents(ride, b, situation)),
+        "top": float(load.speed_ms.max()) * KMH_PER_MS,
+        "slow": len(slow_points(load)),
+    }
+
+
+@dataclass(frozen=True)
+class MendedView:
+    """One note on a recording with the first places it speaks of, km along the ride."""
+
+    words: str
+    at_km: tuple[float, ...]
+    more: int
+
+
+def _mended(ride: Ride) -> list[MendedView]:
+    out = []
+    for note in ride.mended:
+        at = [(a - (ride.from_m or 0.0)) / 1000 for a, _ in note.places_m]
+        out.append(MendedView(note.words, tuple(at[:PLACES_TOLD]), max(len(at) - PLACES_TOLD, 0)))
+    return out
+
+
+@station(Station.RIDE)
+def context(b: Bench) -> dict[str, Any]:
+    """All rides as loads, and the picture of the one that is shown."""
+    ride, situation, setup = shown_ride(b), b.evaluation.situation, _setup(b)
+    figures = _figures(b)
+    picture: dict[str, Any] = {"load": None, "chart": "", "descents": [], "top": 0.0, "slow": 0}
+    problem = ""
+    if ride and situation:
+        try:
+            picture = _picture(b, ride, situation)
+        except ClavisError as error:
+            problem = str(error)
+    return {
+        "ride": ride,
+        "shown": next((f for f in figures if ride is not None and f.ride.id == ride.id), None),
+        "figures": figures,
+        "hotter": hotter_than_decisive(figures),
+        "always": always_of(b.evaluation, setup),
+        "of_setup": setup.name if setup and setup.wheels else "",
+        "yearly_mj": sum(f.yearly_mj for f in figures),
+        "with_fields": WITH_FIELDS,
+        "problem": problem,
+        "mended": _mended(ride) if ride else [],
+        "sections": enumerate(ride.sections) if ride else (),
+        **picture,
+    }
+
+
+def _worst(b: Bench, ride: Ride, gradient: float | None) -> WorstSpeeds:
+    """On the ride's mean slope, or on a picked one over the same drop. Raises QuantityError, ProfileError."""
+    situation, setup = b.evaluation.situation, _setup(b)
+    wheel = setup.wheels.get(End.FRONT) or setup.wheels.get(End.REAR) if setup else None
+    if situation is None or setup is None or wheel is None or setup.demand is None:
+        raise ProfileError("bike, rider and a measured wheel are needed")
+    load = one_lap(ride, b, situation)
+    if gradient is None:
+        return worst_on_ride(wheel, situation, load, setup.demand)
+    top_kmh = setup.demand.top_speed.value * KMH_PER_MS
+    drop = max(load.drop_m, 10.0)
+    return worst_speeds(wheel, situation, gradient, drop, float(load.elevation_m.mean()), top_kmh)
+
+
+@router.get("/jobs/{job_id}/rides/{ride_id}/worst")
+def worst(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    ride_id: str,
+    at: float | None = None,
+    gradient: str = "",
 ) -> Response:
-    """Another section like the last one."""
+    """Worst-speed curve for the mean slope, for the slope at a place of the profile (in the reader's km), or for one
+    that was typed in per cent."""
     b = bench(request, session, reading, job_id)
-    ride = _ride(b, ride_id)
-    if not ride.sections:
-        raise HTTPException(422, "A ride from a track has no typed sections.")
-    sections = [s.model_dump(mode="json") for s in (*ride.sections, ride.sections[-1])]
+    ride = ride_or_404(b, ride_id)
+    found, words, typed, picked = None, "", gradient, None
     try:
-        door.change(session, job_id, b.opened.version, author, f"rides.{ride_id}.sections", sections)
-    except door.RefusedError as error:
-        return message(str(error), 422)
-    return _done(job_id)
+        if at is not None and b.evaluation.situation is not None:
+            at_m = at / units.convert(1.0, "km", reading.system) * 1000
+            picked = gradient_at(one_lap(ride, b, b.evaluation.situation), at_m)
+            typed = ""
+        elif gradient.strip():
+            picked = units.parse(gradient, "pct", reading.system, "slope") / 100
+        found = _worst(b, ride, picked)
+    except (QuantityError, ProfileError) as error:
+        words = str(error)
+    setup = _setup(b)
+    chart = ""
+    if found:
+        system = reading.system
+        chart = json.dumps(
+            {
+                "speed": [round(units.convert(float(v), "kmh", system), 1) for v in found.speeds_kmh],
+                "power": [round(float(v)) for v in found.power_w],
+                "ring": [round(units.convert(float(v), "c", system), 1) for v in found.ring_c],
+                "fluid": [round(units.convert(float(v), "c", system), 1) for v in found.fluid_c]
+                if found.fluid_kmh
+                else None,
+                "units": {kind: units.sign(kind, system) for kind in ("kmh", "c", "w")},
+            }
+        )
+    end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
+    return render(
+        request, reading, "ride_worst.html", b=b, ride=ride, found=found, words=words, chart=chart, at=at, typed=typed,
+        picked=picked, end=end, of_setup=setup.name if setup else "",
+    )  # fmt: skip
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/sections/{index}/remove")
-def remove_section(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str, index: int
-) -> Response:
+@router.get("/jobs/{job_id}/styles")
+def styles(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+    """The decisive ride dragged and pulsed, side by side."""
     b = bench(request, session, reading, job_id)
-    kept = [s.model_dump(mode="json") for k, s in enumerate(_ride(b, ride_id).sections) if k != index]
-    if not kept:
-        return message("A typed ride keeps at least one section; remove the ride instead.", 422)
-    door.change(session, job_id, b.opened.version, author, f"rides.{ride_id}.sections", kept)
-    return _done(job_id)
-
-
-@router.post("/jobs/{job_id}/rides/{ride_id}/decide")
-def decide(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
-    """Make this ride the one that decides."""
-    b = bench(request, session, reading, job_id)
-    door.change(session, job_id, b.opened.version, author, "decisive_ride", _ride(b, ride_id).id)
-    return _done(job_id)
-
-
-@router.post("/jobs/{job_id}/rides/{ride_id}/remove")
-def remove(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    ride = _ride(b, ride_id)
-    version = b.opened.version
-    if b.job.decisive_ride == ride.id:
-        version = door.change(session, job_id, version, author, "decisive_ride", None).version
-    door.change(session, job_id, version, author, f"rides.{ride.id}", None)
-    return _done(job_id)
+    try:
+        found = _kept(b, "styles", lambda: styles_of(b.job, b.evaluation, b.tracks, _setup(b)))
+    except ClavisError:
+        found = ()
+    return render(request, reading, "ride_styles.html", b=b, found=found, ride=b.job.ride)

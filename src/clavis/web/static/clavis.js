@@ -179,29 +179,13 @@
       hooks: { draw: [(u) => { lineAt(u, d.fade, "y", [6, 4], `fade ${d.fade}°`); lineAt(u, d.boils, "y", [2, 3], `boils ${Math.round(d.boils)}°`); }] },
     }, data, box);
   };
-  const drawRide = (box, d) => {
-    const half = Math.floor(box.clientHeight / 2) - 30;
-    const over = document.createElement("div"), under = document.createElement("div");
-    box.append(over, under);
-    const common = { width: box.clientWidth, height: half, cursor: { sync: { key: "ride" }, y: false }, legend: { show: true, live: false } };
-    new uPlot({
-      ...common,
-      scales: { x: { time: false } },
-      series: [{ label: "km" }, { label: "elevation m", stroke: ink, width: 2, fill: "rgba(18,60,52,.14)", points: { show: false } }, { label: "speed km/h", stroke: "#c98500", width: 1.2, scale: "v", points: { show: false } }],
-      axes: [km(), axis({ size: 50, label: "m", labelSize: 16 }), axis({ scale: "v", side: 1, size: 44, label: "km/h", labelSize: 16, grid: { show: false } })],
-    }, [d.km, d.elevation, d.speed], over);
-    new uPlot({
-      ...common,
-      scales: { x: { time: false }, y: { range: (_u, _low, high) => [0, Math.max(high, 50) * 1.05] } },
-      series: [{ label: "km" }, { label: "front W", stroke: "#123c34", width: 1.8, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false }, fill: "rgba(18,60,52,.12)" }, { label: "rear W", stroke: "#7a8f2a", width: 1.5, paths: uPlot.paths.stepped({ align: 1 }), points: { show: false } }],
-      axes: [km(), axis({ size: 50, label: "W", labelSize: 16 }), axis({ side: 1, size: 44, label: " ", labelSize: 16, values: (_u, v) => v.map(() => ""), grid: { show: false }, ticks: { show: false } })],
-    }, [d.km, d.front, d.rear], under);
-  };
+  /* Other files of ours add the charts of their pages. */
+  const drawers = { course: drawCourse };
+  window.clavis = { ink, soft, axis, drawers };
   const charts = (root) => root.querySelectorAll?.("[data-chart]").forEach((box) => {
     if (box.dataset.drawn) return;
     box.dataset.drawn = "yes";
-    const data = JSON.parse($("script", box).textContent);
-    (box.dataset.chart === "ride" ? drawRide : drawCourse)(box, data);
+    drawers[box.dataset.chart](box, JSON.parse($("script", box).textContent));
   });
   const fonts = Promise.all([document.fonts.load("12px Sofia"), document.fonts.load("600 12px Sofia")]).catch(() => {});
   document.addEventListener("DOMContentLoaded", () => fonts.then(() => charts(document)));
