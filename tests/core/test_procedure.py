@@ -1,17 +1,21 @@
 """The work order and its plan: each step and line stands when it should, and only then."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from clavis.core.evaluate import evaluate
 from clavis.core.figures import wheel_figures
 from clavis.core.heat import Node
-from clavis.core.job import Pick, Proposal
+from clavis.core.job import Pick, Proposal, Ride
 from clavis.core.mounts import End
 from clavis.core.parts import HubInterface
 from clavis.core.procedure import STEPS, work_order
+from clavis.core.rides import rides_of
+from clavis.core.road import Section
 from clavis.core.verdicts import Margin, Verdict, worst
-from clavis.core.wear import wear_life
+from clavis.core.wear import wear_life, year_of_wear
 from clavis.core.wheel import Axle
 from tests.bikes import CATALOGUE, own_job, ring, with_value
 
@@ -119,6 +123,27 @@ def test_wear_by_hand_and_where_it_cannot_be_told() -> None:
     assert life.pad_rides == pytest.approx(0.7 / life.pad_mm_per_ride)
     assert life.ring_rides == pytest.approx((1.71 - 1.5) / life.ring_mm_per_ride)
     assert life.pad_km == pytest.approx(life.pad_rides * 5.5, rel=1e-6)
+
+
+def test_a_year_of_wear_by_hand() -> None:
+    """Two rides, 30 and 4 times: every ride's energy at this wheel as often as it is ridden."""
+    hill = own_job().rides[0].model_copy(update={"times_a_year": 30.0})
+    wall = Ride(id="w", name="W", sections=(Section(length_m=3000, gradient_pct=16, speed_kmh=25),), times_a_year=4)
+    job = own_job(rides=(hill, wall), decisive_ride=hill.id)
+    found = evaluate(job, CATALOGUE, {})
+    wheel = found.setups["fitted"].wheels[End.FRONT]
+    rides = rides_of(job, found, {}, found.fitted)
+    year = year_of_wear(wheel, rides, job.parameters)
+    gentle, steep = (r.friction_kj[End.FRONT] / 1000 for r in rides)
+    assert year.energy_mj == pytest.approx(30 * gentle + 4 * steep)
+    # resin fades at 200 °C (model, section 3): the wall passes it, so its wear counts half as much again
+    assert rides[1].ring_c[End.FRONT] > 200
+    hot = 1.5 if rides[0].ring_c[End.FRONT] > 200 else 1.0
+    assert year.pad_mm == pytest.approx(180 * (hot * 30 * gentle + 1.5 * 4 * steep) / (2 * 330))
+    assert year.pad_years == pytest.approx(0.7 / year.pad_mm)
+    assert year.ring_years == pytest.approx((1.71 - 1.5) / year.ring_mm)
+    idle = tuple(replace(r, ride=r.ride.model_copy(update={"times_a_year": 0.0})) for r in rides)
+    assert year_of_wear(wheel, idle, job.parameters).pad_years is None
 
 
 def margin(value: float | None, needed: float = 0.25) -> Margin:

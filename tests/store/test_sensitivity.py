@@ -41,14 +41,14 @@ WORDS = (
     + ANY
     + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)|margins\.rule_\w+\.\w+))"
 )
-STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+)"
+STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+|always\.[\w.]+|wheels\.\w+\.emergency_ring_rise_k)"
 HEAT = ANY + (
     r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|ring_above_fade_s|fluid_above_boiling_s|friction_energy_kj|regeneration_kj|"
     r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|ring_wear_mm_per_ride|pad_life_rides|ring_life_rides|finger_drag_n|"
-    r"worst_speed\.\w+|margins\.(fade|ring|boil)\.value)"
+    r"worst_speed\.\w+|rides\.\w+\.\w+|year\.\w+|emergency_ring_rise_k|margins\.(fade|ring|boil)\.value)"
 )
 HOT = ANY + r"(mu_hot|available_hot_n|reserve_ratio|margins\.reserve\.value)"
-RIDE = r"setups\.\w+\.(ride\..*|wheels\.\w+\.ride_km)"
+RIDE = r"setups\.\w+\.(ride\..*|rides\..*|wheels\.\w+\.ride_km)"
 NEEDED = (
     ANY
     + r"(needed_n|finger_target_n|clamp_target_n|pressure_target_bar|torque_target_nm|lever_travel_mm|lever_travel_air_mm|margins\.travel\.value)"
@@ -122,7 +122,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("rides.descent.sections.0.length_m", 4000.0, {"setups.fitted.ride.length_m": 1, FF + "friction_energy_kj": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.sections.1.corner_kmh", 6.0, {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.start_elevation_m", 2400.0, {FF + "peak_c.ring": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
-    ("rides.descent.times_a_year", 90.0, {}, ()),
+    ("rides.descent.times_a_year", 90.0, {"setups.fitted.rides.descent.yearly_mj": 1, FF + "year.pad_wear_mm": 1, FR + "year.pad_life_years": -1},
+     (ANY + r"year\.\w+", r"setups\.\w+\.rides\.descent\.(yearly_mj|times_a_year)")),
     ("rides.descent.sections.0.stand_s", 120.0, {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.sections.1.surface", "loose", {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.laps", 3, {"setups.fitted.ride.length_m": 1, FF + "friction_energy_kj": 1, FF + "peak_c.ring": 1},

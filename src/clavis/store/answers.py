@@ -1,7 +1,8 @@
 """A job's answers as plain data with units in the names: what ``clavis evaluate`` prints (docs/formats.md)."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -18,11 +19,12 @@ from clavis.core.heat import NODE_NAMES, Node
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
 from clavis.core.procedure import fits_of
+from clavis.core.rides import AlwaysCounts, RideFigures, always_of, rides_of
 from clavis.core.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.situation import Situation
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
-from clavis.core.wear import wear_life
+from clavis.core.wear import wear_life, year_of_wear
 from clavis.core.worst import worst_on_ride
 from clavis.store.jobfile import JobFile
 
@@ -80,6 +82,24 @@ class WorstAnswer(_Plain):
     fluid_peak_c: float | None
 
 
+class RideHeatAnswer(_Plain):
+    """What one of the job's rides does to a wheel."""
+
+    friction_kj: float
+    ring_peak_c: float
+    fluid_peak_c: float | None
+
+
+class YearAnswer(_Plain):
+    """A year of all rides, each as often as it is ridden."""
+
+    friction_mj: float
+    pad_wear_mm: float
+    ring_wear_mm: float
+    pad_life_years: float | None
+    ring_life_years: float | None
+
+
 class FitAnswer(_Plain):
     mount: str | None
     possible: bool
@@ -135,6 +155,9 @@ class WheelAnswer(_Plain):
     ring_life_rides: float | None
     ride_km: float
     worst_speed: WorstAnswer | None
+    rides: dict[str, RideHeatAnswer]
+    year: YearAnswer
+    emergency_ring_rise_k: float | None
     fit: FitAnswer | None
     sampled: SampledAnswer | None
 
@@ -158,6 +181,33 @@ class RideAnswer(_Plain):
     budget_kj: dict[str, float]
 
 
+class RideLoadAnswer(_Plain):
+    """One of the job's rides as a braking load; ``problem`` says why there are no figures."""
+
+    kind: str
+    decisive: bool
+    times_a_year: float
+    length_m: float
+    drop_m: float
+    steepest_ratio: float
+    duration_s: float
+    braked_kj: float
+    yearly_mj: float
+    problem: str
+
+
+class AlwaysAnswer(_Plain):
+    """An emergency stop and parking on the steepest slope of all rides."""
+
+    gradient_ratio: float
+    top_speed_kmh: float
+    stop_kj: float | None
+    stop_n: float | None
+    stop_m: float | None
+    parking_n: float
+    parking_held_by: list[End]
+
+
 class SetupAnswer(_Plain):
     verdict: Verdict
     sentence: str
@@ -165,6 +215,8 @@ class SetupAnswer(_Plain):
     price: float
     mass_g: float
     ride: RideAnswer | None
+    rides: dict[str, RideLoadAnswer]
+    always: AlwaysAnswer | None
     ground_flat: GroundAnswer | None
     ground_steepest: GroundAnswer | None
     stop_flat_m: float | None
@@ -242,8 +294,67 @@ def _sampled(found: Certainty) -> SampledAnswer:
     )
 
 
+def _ride_load(r: RideFigures) -> RideLoadAnswer:
+    return RideLoadAnswer(
+        kind=r.kind.value,
+        decisive=r.decisive,
+        times_a_year=r.ride.times_a_year,
+        length_m=r.length_m,
+        drop_m=r.drop_m,
+        steepest_ratio=r.steepest,
+        duration_s=r.duration_s,
+        braked_kj=r.braked_kj,
+        yearly_mj=r.yearly_mj,
+        problem=r.problem,
+    )
+
+
+def _ride_heat(r: RideFigures, end: End) -> RideHeatAnswer | None:
+    if r.ring_c is None or r.friction_kj is None or r.fluid_c is None or end not in r.ring_c:
+        return None
+    return RideHeatAnswer(friction_kj=r.friction_kj[end], ring_peak_c=r.ring_c[end], fluid_peak_c=r.fluid_c.get(end))
+
+
+def _always(a: AlwaysCounts | None) -> AlwaysAnswer | None:
+    if a is None:
+        return None
+    return AlwaysAnswer(
+        gradient_ratio=a.gradient,
+        top_speed_kmh=a.top_kmh,
+        stop_kj=a.stop_kj,
+        stop_n=a.stop_n,
+        stop_m=a.stop_m,
+        parking_n=a.park_n,
+        parking_held_by=list(a.park_by),
+    )
+
+
+def _year(w: WheelResult, rides: Sequence[RideFigures], situation: Situation) -> YearAnswer:
+    year = year_of_wear(w, rides, situation.parameters, situation.wet)
+    return YearAnswer(
+        friction_mj=year.energy_mj,
+        pad_wear_mm=year.pad_mm,
+        ring_wear_mm=year.ring_mm,
+        pad_life_years=year.pad_years,
+        ring_life_years=year.ring_years,
+    )
+
+
+@dataclass(frozen=True)
+class _Rides:
+    """The job's rides for one setup, and what always counts."""
+
+    figures: tuple[RideFigures, ...]
+    always: AlwaysCounts | None
+
+
 def _wheel(
-    w: WheelResult, setup: SetupResult, fit: Fit | None, situation: Situation, sampled: SampledAnswer | None
+    w: WheelResult,
+    setup: SetupResult,
+    rides: _Rides,
+    fit: Fit | None,
+    situation: Situation,
+    sampled: SampledAnswer | None,
 ) -> WheelAnswer:
     f, life = w.forces, wear_life(w, situation.parameters, situation.wet)
     return WheelAnswer(
@@ -299,6 +410,9 @@ def _wheel(
         ride_km=life.ride_km,
         lever_travel_air_mm=f.travel.air_mm,
         worst_speed=_worst(w, setup, situation),
+        rides={r.ride.id: heat for r in rides.figures if (heat := _ride_heat(r, w.end)) is not None},
+        year=_year(w, rides.figures, situation),
+        emergency_ring_rise_k=rides.always.ring_rise_k.get(w.end) if rides.always else None,
         fit=_fit(fit),
         sampled=sampled,
     )
@@ -335,7 +449,11 @@ def _ground(limits: GroundLimits) -> GroundAnswer:
 
 
 def _setup(
-    setup: SetupResult, fits: dict[End, Fit], situation: Situation, sampled: dict[End, SampledAnswer]
+    setup: SetupResult,
+    rides: _Rides,
+    fits: dict[End, Fit],
+    situation: Situation,
+    sampled: dict[End, SampledAnswer],
 ) -> SetupAnswer:
     load = setup.load
     ride = None
@@ -356,13 +474,17 @@ def _setup(
         price=setup.price,
         mass_g=setup.mass_g,
         ride=ride,
+        rides={r.ride.id: _ride_load(r) for r in rides.figures},
+        always=_always(rides.always),
         ground_flat=_ground(demand.flat) if demand else None,
         ground_steepest=_ground(demand.steep) if demand else None,
         stop_flat_m=flat.distance_m if flat else None,
         stop_flat_ms2=flat.decel_ms2 if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,
         stop_steepest_ms2=steep.decel_ms2 if steep else None,
-        wheels={end: _wheel(w, setup, fits.get(end), situation, sampled.get(end)) for end, w in setup.wheels.items()},
+        wheels={
+            end: _wheel(w, setup, rides, fits.get(end), situation, sampled.get(end)) for end, w in setup.wheels.items()
+        },
     )
 
 
@@ -373,8 +495,8 @@ def evaluation_of(file: JobFile) -> Evaluation:
 def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
     """Everything Clavis says of a job file, as JSON-ready data; also the parameters it used. With ``samples`` the
     bands and chances of every wheel too."""
-    catalogue = file.catalogue()
-    evaluation = evaluation_of(file)
+    catalogue, tracks = file.catalogue(), file.core_tracks()
+    evaluation = evaluate(file.job, catalogue, tracks)
     situation = evaluation.situation
     sampled: dict[SetupName, dict[End, SampledAnswer]] = {}
     if samples and situation is not None:
@@ -401,7 +523,13 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         parameters=file.job.parameters,
         seed=file.job.seed,
         setups={
-            name.value: _setup(setup, fits_of(file.job, evaluation, name, catalogue), situation, sampled.get(name, {}))
+            name.value: _setup(
+                setup,
+                _Rides(rides_of(file.job, evaluation, tracks, setup), always_of(evaluation, setup)),
+                fits_of(file.job, evaluation, name, catalogue),
+                situation,
+                sampled.get(name, {}),
+            )
             for name, setup in evaluation.setups.items()
         }
         if situation is not None

@@ -1,20 +1,29 @@
-"""Station 8: wear on this ride, for what is fitted and what is proposed."""
+"""Station 8: wear on the decisive ride and over a year, for what is fitted and what is proposed."""
 
 from typing import Any
 
 from clavis.core.headline import Station
-from clavis.core.wear import wear_life
+from clavis.core.rides import rides_of
+from clavis.core.wear import wear_life, year_of_wear
 from clavis.web.context import Bench
 from clavis.web.station import station
 
 
 @station(Station.KEEP)
 def context(b: Bench) -> dict[str, Any]:
-    """Wear on this ride for what is fitted and what is proposed."""
+    """Wear on the decisive ride, and over a year of all rides, for what is fitted and what is proposed."""
     situation = b.evaluation.situation
+    years = {
+        name: {
+            end: year_of_wear(w, rides_of(b.job, b.evaluation, b.tracks, setup), situation.parameters, situation.wet)
+            for end, w in setup.wheels.items()
+        }
+        for name, setup in b.evaluation.setups.items()
+        if situation
+    }
     lives = {
         name: {end: wear_life(w, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
         for name, setup in b.evaluation.setups.items()
         if situation
     }
-    return {"lives": lives, "ride": b.job.ride}
+    return {"lives": lives, "years": years, "ride": b.job.ride, "rides": b.job.rides}
