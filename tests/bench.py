@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from starlette.testclient import TestClient
 
 from clavis.core.descent import Sharing, Style, Weather, heat_steps, plan_ride
 from clavis.core.evaluate import evaluate
@@ -17,6 +18,8 @@ from clavis.core.road import Section, road_of_sections
 from clavis.core.sampling import certainty, draws_of, samples_of
 from clavis.core.selection import choose
 from clavis.core.situation import situation_of
+from clavis.web.app import create_app
+from clavis.web.settings import Settings
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 from tests.conftest import browserlike
 
@@ -94,8 +97,46 @@ def open_client(tmp_path: Path, demo_database: Path):
         yield client
 
 
+def twelve_hours() -> bytes:
+    """A GPX of 43,200 points, one a second, over hills."""
+    time = np.arange(43_200)
+    way = np.cumsum(6 + 2 * np.sin(time / 300))
+    height = 800 + 500 * np.sin(way / 9000) + np.random.default_rng(1).normal(0, 0.3, len(way))
+    points = (
+        f'<trkpt lat="{-40 + w / 111195:.7f}" lon="-20.0"><ele>{z:.1f}</ele>'
+        f"<time>2026-05-01T{k // 3600 + 6:02d}:{k // 60 % 60:02d}:{k % 60:02d}Z</time></trkpt>"
+        for k, (w, z) in enumerate(zip(way, height, strict=True))
+    )
+    return f'<gpx version="1.1"><trk><trkseg>{"".join(points)}</trkseg></trk></gpx>'.encode()
+
+
+def test_a_twelve_hour_track_comes_in(benchmark, tmp_path: Path, demo_database: Path) -> None:
+    """Budget: 43,200 points in under 2 s from upload to ride, the first evaluation included."""
+    import shutil
+
+    data, names = twelve_hours(), iter(range(1000))
+    shutil.copy(demo_database, tmp_path / "c.db")
+    app = create_app(Settings(database=tmp_path / "c.db", allowed_hosts=["testserver"]))
+    with TestClient(app, headers={"sec-fetch-site": "same-origin"}, follow_redirects=False) as client:
+        client.cookies.set("clavis_who", "Tess")
+
+        def bring():
+            files = {"file": (f"day{next(names)}.gpx", data)}
+            return client.post("/jobs/5/rides/file", files=files, data={"page": "p"})
+
+        answer = benchmark.pedantic(bring, rounds=3, warmup_rounds=1)
+        assert "hx-redirect" in answer.headers
+
+
 @pytest.mark.parametrize(
-    "path", ["/", *(f"/jobs/7/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"))]
+    "path",
+    [
+        "/",
+        *(f"/jobs/7/{s}" for s in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep")),
+        "/rides",
+        "/jobs/7/styles",
+        "/jobs/7/rides/pass/worst",
+    ],
 )
 def test_a_page(benchmark, open_client, path: str) -> None:
     """Budget: under 150 ms."""

@@ -38,6 +38,8 @@ def main() -> None:
         shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")
         for station in ("intake", "ride", "choose", "fit", "build", "prove", "keep"):
             shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
+        shoot(page, address, "profile", f"/jobs/{GRAVEL}/ride", wait=".styles")
+        shoot(page, address, "rides", "/rides")
         page.goto(f"{address}/jobs/{GRAVEL}/choose")
         page.wait_for_selector(".picks-lane:last-child .school")
         page.locator(".picks").scroll_into_view_if_needed()

@@ -128,7 +128,7 @@ def test_wear_by_hand_and_where_it_cannot_be_told() -> None:
 def test_a_year_of_wear_by_hand() -> None:
     """Two rides, 30 and 4 times: every ride's energy at this wheel as often as it is ridden."""
     hill = own_job().rides[0].model_copy(update={"times_a_year": 30.0})
-    wall = Ride(id="w", name="W", sections=(Section(length_m=3000, gradient_pct=16, speed_kmh=25),), times_a_year=4)
+    wall = Ride(id="w", name="W", sections=(Section(length_m=3000, gradient_pct=18, speed_kmh=25),), times_a_year=4)
     job = own_job(rides=(hill, wall), decisive_ride=hill.id)
     found = evaluate(job, CATALOGUE, {})
     wheel = found.setups["fitted"].wheels[End.FRONT]
@@ -136,9 +136,9 @@ def test_a_year_of_wear_by_hand() -> None:
     year = year_of_wear(wheel, rides, job.parameters)
     gentle, steep = (r.friction_kj[End.FRONT] / 1000 for r in rides)
     assert year.energy_mj == pytest.approx(30 * gentle + 4 * steep)
-    # resin fades at 200 °C (model, section 3): the wall passes it, so its wear counts half as much again
-    assert rides[1].ring_c[End.FRONT] > 200
-    hot = 1.5 if rides[0].ring_c[End.FRONT] > 200 else 1.0
+    # semi-metallic fades at 320 °C (model, section 3): the wall passes it, so its wear counts half as much again
+    assert rides[1].ring_c[End.FRONT] > 320
+    hot = 1.5 if rides[0].ring_c[End.FRONT] > 320 else 1.0
     assert year.pad_mm == pytest.approx(180 * (hot * 30 * gentle + 1.5 * 4 * steep) / (2 * 330))
     assert year.pad_years == pytest.approx(0.7 / year.pad_mm)
     assert year.ring_years == pytest.approx((1.71 - 1.5) / year.ring_mm)

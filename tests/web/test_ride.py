@@ -195,6 +195,15 @@ def test_a_dragged_point_moves_two_sections_and_a_bad_place_is_said(client: Test
     assert 800 + 1500 + 700 + last["length_m"] == pytest.approx(2.5 * 1609.344, abs=0.2)
 
 
+def test_a_point_that_somebody_else_moved_is_not_overwritten_unseen(client: TestClient) -> None:
+    data = {"index": 1, "at": 0.8, "height": 470, "base": 1, "room": "ride"}
+    assert client.post(f"/jobs/{GRAVEL}/rides/lane/point", data=data | {"page": "mine"}).status_code == 200
+    late = client.post(f"/jobs/{GRAVEL}/rides/lane/point", data=data | {"page": "theirs", "at": 0.7})
+    assert late.status_code == 422
+    assert "changed this in the meantime" in late.text
+    assert exported(client, GRAVEL)["job"]["rides"][0]["sections"][0]["length_m"] == 800
+
+
 def test_a_section_is_cut_where_it_was_picked(client: TestClient) -> None:
     assert "hx-redirect" in client.post(f"/jobs/{GRAVEL}/rides/lane/sections/split", data={"at": 0.4}).headers
     assert [s["length_m"] for s in exported(client, GRAVEL)["job"]["rides"][0]["sections"]] == [
@@ -245,6 +254,7 @@ def test_descents_of_a_long_ride_are_offered_and_taken(client: TestClient) -> No
     upload(client, _tour(), "tour.gpx")
     page = client.get(f"/jobs/{TANDEM}/ride", params={"ride": "tour"}).text
     assert page.count("Make it a load") == 2
+    assert [round(a, 1) for a, _ in chart_of(page)["descents"]] == pytest.approx([2.8, 8.4], abs=0.1)
     taken = client.post(f"/jobs/{TANDEM}/rides/tour/descents/1")
     assert taken.headers["hx-redirect"].endswith("?ride=tour-descent-2")
     ride = exported(client, TANDEM)["job"]["rides"][-1]

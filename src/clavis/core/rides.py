@@ -122,7 +122,8 @@ def rides_of(
     for ride in job.rides:
         decisive = ride is job.ride
         if situation is None:
-            out.append(RideFigures(ride, kind_of_ride(ride), decisive, problem=evaluation.problem or "bike and rider"))
+            lacks = "still needed: " + ", ".join(lack.words for lack in evaluation.lacks)
+            out.append(RideFigures(ride, kind_of_ride(ride), decisive, problem=evaluation.problem or lacks))
             continue
         try:
             if decisive and setup and setup.load:

@@ -84,7 +84,7 @@ def one_lap(ride: Ride, b: Bench, situation: Situation) -> BrakeLoad:
     return load_of_ride(ride.model_copy(update={"laps": 1}), b.tracks, situation)
 
 
-def _chart(ride: Ride, load: BrakeLoad, b: Bench, situation: Situation) -> str:
+def _chart(ride: Ride, load: BrakeLoad, descents: list[Descent], b: Bench, situation: Situation) -> str:
     """What the picture draws, in the reader's units, as JSON text. Powers are means over each drawn stretch, so that
     the picture holds the same energy as the load."""
     system, n = b.reading.system, len(load.dt_s)
@@ -129,6 +129,9 @@ def _chart(ride: Ride, load: BrakeLoad, b: Bench, situation: Situation) -> str:
             for place in note.places_m
         ],
     }
+    drawn["descents"] = [
+        [round(units.convert(m / 1000, "km", system), 3) for m in (d.from_m, d.to_m)] for d in descents
+    ]
     if ride.sections:
         points = section_points(ride.sections, ride.start_elevation_m)
         drawn["handles"] = [[units.convert(w / 1000, "km", system), units.convert(z, "m", system)] for w, z in points]
@@ -149,10 +152,11 @@ def _descents(ride: Ride, b: Bench, situation: Situation) -> list[Descent]:
 
 def _picture(b: Bench, ride: Ride, situation: Situation) -> dict[str, Any]:
     load = one_lap(ride, b, situation)
+    descents = _kept(b, f"descents {ride.id}", lambda: _descents(ride, b, situation))
     return {
         "load": load,
-        "chart": _chart(ride, load, b, situation),
-        "descents": _kept(b, f"descents {ride.id}", lambda: _descents(ride, b, situation)),
+        "chart": _chart(ride, load, descents, b, situation),
+        "descents": descents,
         "top": float(load.speed_ms.max()) * KMH_PER_MS,
         "slow": len(slow_points(load)),
     }

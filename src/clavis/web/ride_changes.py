@@ -1,6 +1,7 @@
 """Changes of a job's rides: files read, sections typed, points dragged, descents cut out, rides from the library."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
@@ -323,9 +324,11 @@ def drag_point(
     try:
         if index == 0:
             path, value = f"rides.{ride_id}.start_elevation_m", round(height_m, 1)
-            opened = door.change(session, job_id, b.opened.version, author, path, value)
+            opened = door.change(session, job_id, base, author, path, value)
         else:
-            opened = _sections(session, author, b.opened, ride, move_point(ride, index - 1, at_m, height_m))
+            opened = _sections(
+                session, author, replace(b.opened, version=base), ride, move_point(ride, index - 1, at_m, height_m)
+            )
     except ClavisError as error:
         session.rollback()
         return message(str(error), 422)

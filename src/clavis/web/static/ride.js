@@ -33,6 +33,13 @@
       c.fill();
       if (told && !stop) { c.strokeStyle = "#f8faf7"; c.lineWidth = 3 * dpr(); c.strokeText(speed, x, y - 7 * dpr()); c.fillText(speed, x, y - 7 * dpr()); }
     });
+    c.strokeStyle = ink; c.fillStyle = ink; c.lineWidth = 2 * dpr();
+    d.descents.forEach(([from, to], k) => {
+      const [a, b] = [u.valToPos(from, "x", true), u.valToPos(to, "x", true)], y = u.bbox.top + 7 * dpr(), drop = 6 * dpr();
+      c.beginPath(); c.moveTo(a, y + drop); c.lineTo(a, y); c.lineTo(b, y); c.lineTo(b, y + drop); c.stroke();
+      c.strokeStyle = "#f8faf7"; c.lineWidth = 4 * dpr(); c.strokeText(k + 1, (a + b) / 2, y + 4 * dpr()); c.fillText(k + 1, (a + b) / 2, y + 4 * dpr());
+      c.strokeStyle = ink; c.lineWidth = 2 * dpr();
+    });
     c.strokeStyle = "#a4221a"; c.lineWidth = 3 * dpr();
     d.mended.forEach(([from, to]) => {
       const y = u.bbox.top + u.bbox.height - 2 * dpr();
