@@ -169,6 +169,21 @@ def _serves(adapter: Adapter, end: End, rotor_mm: float, native_mm: float, mount
     return from_ok and any(f.end is end and abs(f.rotor_mm - rotor_mm) < SAME_SIZE_MM for f in adapter.fits)
 
 
+def adapter_refusal(
+    adapter: Adapter, mount: MountKind, native_mm: float, end: End, caliper: CaliperMount
+) -> str | None:
+    """Why an adapter does not go between this mount and this caliper, whatever the rotor; None where it does."""
+    row = next((r for r in CHAIN if r.mount is mount and r.caliper is caliper), None)
+    if row is None or row.adapter is not adapter.adapter_kind:
+        return f"not what goes between a {LABELS[mount]} and a {caliper.value}-mount caliper"
+    sizes = [f.rotor_mm for f in adapter.fits if f.end is end]
+    if not sizes:
+        return f"not made for the {end.value}"
+    if not any(_serves(adapter, end, size, native_mm, mount) for size in sizes):
+        return f"starts from {adapter.from_mm:g}, this mount is native {native_mm:g}"
+    return None
+
+
 def solve_chain(
     mount: MountKind,
     native_mm: float | None,
@@ -197,7 +212,8 @@ def solve_chain(
         return ChainAnswer(False, f"this caliper bolts straight to its tabs and serves {native:g} only")
     offset = rotor_mm - native
     look_for = f"{ADAPTER_WORDS[row.adapter]}, {end.value}, from {native:g} to {rotor_mm:g} (+{offset:g})"
-    fitting = [a for a in adapters if a.adapter_kind is row.adapter and _serves(a, end, rotor_mm, native, mount)]
+    offered = (a for a in adapters if a.adapter_kind is row.adapter and not a.retired)
+    fitting = [a for a in offered if _serves(a, end, rotor_mm, native, mount)]
     if not fitting:
         return ChainAnswer(
             False, "the catalogue has no single adapter for it; two are never stacked", look_for=look_for

@@ -223,6 +223,13 @@ ANY_PART: TypeAdapter[AnyPart] = TypeAdapter(AnyPart)
 KIND_NAMES = ("rotor", "caliper", "lever", "pad", "adapter", "bolt", "hub", "wheel")
 
 
+PARTS: Mapping[str, type[Part]] = {
+    "rotor": Rotor, "caliper": Caliper, "lever": Lever, "pad": Pad, "adapter": Adapter, "bolt": Bolt, "hub": Hub,
+    "wheel": WheelPart,
+}  # fmt: skip
+"""the model of each kind's lines"""
+
+
 def parse_part(data: Mapping[str, Any]) -> AnyPart:
     """One catalogue line from plain data. Raises pydantic.ValidationError that names the field."""
     return ANY_PART.validate_python(data)

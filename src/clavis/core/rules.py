@@ -7,12 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from clavis.core.bolts import choose_bolt
-from clavis.core.chain import native_of, solve_chain
+from clavis.core.chain import adapter_refusal, native_of, solve_chain
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
 from clavis.core.job import Job
 from clavis.core.mounts import End, MountTelling, tell_mount
-from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.parts import Adapter, AnyPart, Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
 from clavis.core.wheel import Wheel
 
 
@@ -153,3 +153,26 @@ def refusals_of(
     chosen = {"rotor": rotor, "caliper": caliper, "lever": lever, "pad": pad}
     found = ((rule, rule.check(context, *(chosen[a] for a in rule.over))) for rule in RULES)
     return tuple((rule, reason) for rule, reason in found if reason is not None)
+
+
+def against_wheel(job: Job, end: End, part: AnyPart, catalogue: Catalogue) -> tuple[str, ...] | None:
+    """Why a part does not go on a wheel beside what is proposed or fitted there: every hard rule that can be asked.
+    Empty where none refuses, None where none can be asked (nothing measured, or a kind the rules do not judge)."""
+    context = wheel_context(job, end, catalogue)
+    beside: dict[str, object] = {}
+    for axis in AXES:
+        part_id = getattr(job.proposal.of(end), f"{axis}_id") or getattr(job.wheel(end), f"{axis}_id")
+        if part_id is not None:
+            beside[axis] = getattr(catalogue, f"{axis}s").get(part_id)
+    if isinstance(part, Adapter):
+        caliper, mount = beside.get("caliper"), context.telling.kind
+        if not isinstance(caliper, Caliper) or mount is None or context.native_mm is None:
+            return None
+        refusal = adapter_refusal(part, mount, context.native_mm, end, caliper.mount)
+        return () if refusal is None else (refusal,)
+    chosen = beside | {part.kind: part}
+    asked = [r for r in RULES if part.kind in r.over and all(chosen.get(axis) is not None for axis in r.over)]
+    if not asked:
+        return None
+    found = (rule.check(context, *(chosen[axis] for axis in rule.over)) for rule in asked)
+    return tuple(reason for reason in found if reason is not None)

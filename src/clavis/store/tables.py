@@ -101,3 +101,16 @@ class LibraryRideRow(Base):
     track_sha256: Mapped[str | None] = mapped_column(ForeignKey("track.sha256", ondelete="RESTRICT"))
     who: Mapped[str] = mapped_column(String(40))
     kept_at: Mapped[datetime]
+
+
+class PartChangeRow(Base):
+    """Who changed a line of the catalogue, when, from what to what; ``before`` is null where it was new."""
+
+    __tablename__ = "part_change"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    part_id: Mapped[str] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), index=True)
+    who: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime]
+    before: Mapped[Any | None] = mapped_column(JSON)
+    after: Mapped[Any | None] = mapped_column(JSON)

@@ -1,0 +1,155 @@
+"""Parts through HTTP: search, what goes on a wheel, lines added, changed and retired, files planned and taken."""
+
+import re
+
+import pytest
+from starlette.testclient import TestClient
+
+from tests.store.test_catalogue import HEAD, ONE
+from tests.web.test_pages import TANDEM, exported, field
+
+ROTOR = {
+    "id": "x-new-180", "maker": "Haldrick", "model": "New 180", "price": "31", "mass_g": "150", "diameter_mm": "180",
+    "thickness_mm": "1.8", "minimum_mm": "1.5", "interface": "six_bolt", "construction": "one_piece",
+    "track_mm": "14.5", "rivet_out_mm": "0",
+}  # fmt: skip
+
+
+def rows(page: str) -> list[str]:
+    table = page.split('class="catalogue"')[1].split("</table>", maxsplit=1)[0] if 'class="catalogue"' in page else ""
+    return [re.sub(r"\s+", " ", re.sub(r"<.*?>", " ", r)).strip() for r in re.findall(r"<tr.*?</tr>", table, re.S)[1:]]
+
+
+def test_search_by_words_of_any_field(client: TestClient) -> None:
+    found = rows(client.get("/parts", params={"kind": "rotor", "search": "tressick 203"}).text)
+    assert found == []
+    found = rows(client.get("/parts", params={"kind": "rotor", "search": "vaned pellory"}).text)
+    assert len(found) == 3
+    assert all("Vane" in row for row in found)
+    assert "No rotor has “zeppelin”" in client.get("/parts", params={"search": "zeppelin"}).text
+
+
+def test_what_goes_on_a_wheel_stands_first_with_the_reason_for_the_rest(client: TestClient) -> None:
+    found = rows(client.get("/parts", params={"kind": "rotor", "fits": f"{TANDEM}-front"}).text)
+    goes = [" goes " in f"{row} " for row in found]
+    assert goes == sorted(goes, reverse=True)
+    assert 0 < sum(goes) < len(goes)
+    assert any("a splined rotor does not go on a six-bolt hub" in row for row in found)
+    pads = rows(client.get("/parts", params={"kind": "pad", "fits": f"{TANDEM}-front"}).text)
+    assert any("pad shape K2 in a caliper for P4" in row for row in pads)
+    adapters = rows(client.get("/parts", params={"kind": "adapter", "fits": f"{TANDEM}-front"}).text)
+    assert any("starts from 140, this mount is native" in row for row in adapters)
+    assert any("not what goes between a post mount" in row for row in adapters)
+    assert any(" goes " in f"{row} " for row in adapters)
+    assert "not judged" in client.get("/parts", params={"kind": "bolt", "fits": f"{TANDEM}-front"}).text
+    assert "On this wheel" not in client.get("/parts", params={"fits": "7-sideways"}).text
+
+
+def test_a_new_line_is_kept_and_can_be_chosen(client: TestClient) -> None:
+    assert 'name="track_mm" value="14.5"' in client.get("/parts/new/rotor").text
+    answer = client.post("/parts/new/rotor", data=ROTOR)
+    assert answer.status_code == 303
+    assert "Haldrick New 180" in client.get(answer.headers["location"]).text
+    assert field(client, TANDEM, "proposal.front.rotor_id", "x-new-180", "choose").status_code == 200
+    assert exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"] == "x-new-180"
+    again = client.post("/parts/new/rotor", data=ROTOR)
+    assert again.status_code == 422
+    assert "stands in the catalogue already" in again.text
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "words"),
+    [
+        ("price", "a lot", "allowed is a number"),
+        ("diameter_mm", "500", "less than or equal to 260"),
+        ("interface", "", "required"),
+        ("id", "Not An Id", "match pattern"),
+        ("minimum_mm", "1.9", "below the thickness when new"),
+    ],
+)
+def test_a_mistake_is_said_beside_its_field_with_everything_as_typed(
+    client: TestClient, name: str, text: str, words: str
+) -> None:
+    answer = client.post("/parts/new/rotor", data=ROTOR | {name: text})
+    assert answer.status_code == 422
+    assert words in answer.text
+    assert 'value="Haldrick"' in answer.text
+    assert text in answer.text
+    assert "x-new-180" not in client.get("/parts").text
+
+
+def test_units_of_the_reader(client: TestClient) -> None:
+    client.cookies.set("clavis_units", "imperial")
+    client.post(
+        "/parts/new/rotor",
+        data=ROTOR
+        | {
+            "diameter_mm": "7.0866 in",
+            "thickness_mm": "1.8 mm",
+            "minimum_mm": "1.5 mm",
+            "mass_g": "5 oz",
+            "track_mm": "14.5 mm",
+        },
+    )
+    client.cookies.set("clavis_units", "metric")
+    page = client.get("/parts/line/x-new-180").text
+    assert re.search(r'name="diameter_mm" value="(179\.99\d*|180)"', page)
+    assert re.search(r'name="mass_g" value="141\.7\d*"', page)
+
+
+def test_a_change_moves_the_jobs_that_use_the_part_and_is_on_record(client: TestClient) -> None:
+    page = client.get("/parts/line/b-load-203").text
+    assert "jobs use this part" in page
+    stamp = re.search(r'name="stamp" value="([^"]+)"', page)[1]
+    texts = dict(re.findall(r'name="([a-z_0-9]+)" value="([^"]*)"', page)) | {
+        "interface": "six_bolt", "construction": "one_piece", "price": "99", "stamp": stamp,
+    }  # fmt: skip
+    before = client.get(f"/jobs/{TANDEM}/choose").text
+    assert client.post("/parts/line/b-load-203", data=texts).status_code == 303
+    assert "Price: 28.0 → 99.0" in client.get("/parts/line/b-load-203").text
+    assert client.get(f"/jobs/{TANDEM}/choose").text != before
+    late = client.post("/parts/line/b-load-203", data=texts | {"price": "1"})
+    assert late.status_code == 422
+    assert "Tess Bench changed this line since the page was opened" in late.text
+    assert "99.0" in client.get("/parts/line/b-load-203").text
+
+
+def test_a_retired_part_is_not_offered_and_stays_where_it_is_used(client: TestClient) -> None:
+    client.post("/parts/line/b-load-203/retire")
+    assert not any("b-load-203" in row for row in rows(client.get("/parts").text))
+    assert any("b-load-203, retired" in row for row in rows(client.get("/parts", params={"retired": "true"}).text))
+    assert exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"] == "b-load-203"
+    assert "Load 203" in client.get(f"/jobs/{TANDEM}/choose").text
+    client.post("/parts/line/b-load-203/retire")
+    assert any("b-load-203" in row for row in rows(client.get("/parts").text))
+    assert client.post("/parts/line/none/retire").status_code == 404
+
+
+def test_a_retired_adapter_is_not_ordered(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/fit").text
+    used = re.search(r"Quernmark (P\d+–203)", page)[1]
+    for kind in rows(client.get("/parts", params={"kind": "adapter", "search": used}).text):
+        client.post(f"/parts/line/{re.search(r'a-pp-[0-9-]+', kind)[0]}/retire")
+    assert used not in client.get(f"/jobs/{TANDEM}/fit").text
+
+
+def test_a_file_is_planned_then_taken(client: TestClient) -> None:
+    data = (HEAD + ONE + ONE.replace("x-one", "x-two").replace("180", "wide")).encode()
+    planned = client.post("/parts/plan", files={"file": ("list.csv", data)}, data={"kind": "rotor"})
+    assert "list.csv: 1 new, 0 changed, 0 as they are, 1 bad" in planned.text
+    assert "line 3" in planned.text
+    assert "Take 1 good row" in planned.text
+    assert "Haldrick" not in client.get("/parts").text
+    taken = client.post("/parts/take", files={"file": ("list.csv", data)}, data={"kind": "rotor"})
+    assert taken.headers["hx-redirect"] == "/parts?kind=rotor"
+    assert "Haldrick One" in client.get("/parts").text
+    bad = client.post("/parts/plan", files={"file": ("list.csv", b"\xff")}, data={"kind": "rotor"})
+    assert bad.status_code == 422
+    assert "list.csv: not readable as UTF-8" in bad.text
+
+
+def test_files_go_out(client: TestClient) -> None:
+    assert client.get("/parts/pad.csv").text.startswith("id,maker,model,price,mass_g,retired,kind,shape")
+    assert client.get("/parts/everything.json").json()["format"] == "clavis-parts"
+    assert client.get("/parts/engine.csv").status_code == 404
+    assert client.get("/parts/new/engine").status_code == 404
