@@ -32,6 +32,20 @@ p-vane-180      Pellory|Vane 180| 180 1.9 1.7 splined  vaned     14.5 - 0   148 
 p-vane-203      Pellory|Vane 203| 203 1.9 1.7 splined  vaned     14.5 - 0   181  86
 b-load-180      Brindewal|Load 180| 180 2.0 1.8 six_bolt one_piece 16   - 0   164  24
 b-load-203      Brindewal|Load 203| 203 2.0 1.8 six_bolt one_piece 16   - 0   207  28
+b-load-160      Brindewal|Load 160| 160 2.0 1.8 six_bolt one_piece 16   - 0   132  20
+b-load-220      Brindewal|Load 220| 220 2.0 1.8 six_bolt one_piece 16   - 0   246  34
+q-disc-220      Quernmark|Plain 220| 220 1.8 1.5 six_bolt one_piece 14.5 - 0   212  28
+q-city-203      Quernmark|Kerb 203| 203 1.8 1.5 splined  one_piece 13   r 0   172  17
+u-line-140      Ulvorn|Line 140| 140 1.8 1.5 splined  floating  14.5 - 1.2  82  31
+u-mass-160      Ulvorn|Mass 160| 160 2.0 1.75 splined floating  14.5 - 1.4 112  40
+t-heavy-203     Tressick|Heavy 203| 203 2.3 2.0 six_bolt one_piece 14.5 - 0   231  42
+t-heavy-s200    Tressick|Heavy 200 spline| 200 2.3 2.0 splined  one_piece 14.5 - 0   218  44
+t-light-s180    Tressick|Reed 180 spline| 180 1.8 1.6 splined  one_piece 13   - 0   114  54
+p-core-203      Pellory|Core 203| 203 1.9 1.7 splined  sandwich  14.5 - 0   166  72
+h-fell-160      Haldrick|Fell 160| 160 2.0 1.8 six_bolt floating  14.5 - 1.0 118  37
+h-fell-180      Haldrick|Fell 180| 180 2.0 1.8 six_bolt floating  14.5 - 1.0 146  41
+h-fell-200      Haldrick|Fell 200| 200 2.0 1.8 six_bolt floating  14.5 - 1.0 178  46
+h-fell-220      Haldrick|Fell 220| 220 2.0 1.8 six_bolt floating  14.5 - 1.0 214  52
 """
 
 # id, maker, model, mount, fluid, bores, shape, slot, tab, rivet room, moving, phenolic, arm, pull, fitting, mass, price
@@ -48,6 +62,14 @@ b-cable-one  Brindewal|Pull One| post none    -     C1 2.0 8   2.0 1 - 5.2 short
 b-cable-two  Brindewal|Pull Two| post none    -     C1 2.0 8   2.0 2 - 5.6 short -     172  58
 b-cable-flat Brindewal|Pull Flat| flat none    -     F2 1.95 6  1.6 2 - 5.4 short -     162  66
 b-cable-long Brindewal|Pull Long| post none    -     C1 2.0 8   2.0 1 - 9.4 long  -     164  30
+u-four-p1617 Ulvorn|Quad 16/17 Resin Piston| post mineral 16,17 K4 2.4 8   1.8 2 p -   -     M8    148 112
+q-kerb-two   Quernmark|Kerb Two| post mineral 21    K2 1.9 8   2.0 2 - -   -     M8    124  39
+h-two-20     Haldrick|Fell Two| post mineral 20    H2 2.1 8   2.0 2 - -   -     M8H   116  71
+h-four-1617  Haldrick|Fell Four| post mineral 16,17 H4 2.4 8.5 1.8 2 - -   -     M8H   149 118
+p-flat-21    Pellory|Flat Two| flat dot     21    P5 1.95 6  1.6 2 - -   -     M8B    94 118
+p-flat-1416  Pellory|Flat Four| flat dot     14,16 P6 2.1 6   1.6 2 - -   -     M8B   126 152
+t-flat-19    Tressick|Level 19| flat mineral 19    F2 1.9 6   1.6 2 - -   -     M8     91 104
+b-cable-quad Brindewal|Pull Cargo| post none    -     C1 2.4 9   1.8 2 - 6.1 short -     188  74
 """
 
 # id, maker, model, ratio, fluid, bore, pull, fitting, mass, price
@@ -62,6 +84,10 @@ p-arm-swing  Pellory|Arm Swing| 6.4 dot     10   -     M8B 110 98
 b-pull-short Brindewal|Hand Short| 4.6 none    -    short -  86  18
 b-hood-short Brindewal|Hood Short| 4.2 none    -    short - 186  64
 b-pull-long  Brindewal|Hand Long| 2.6 none    -    long  -  82  16
+h-stile      Haldrick|Stile| 5.9 mineral 9.8  -     M8H  94  58
+h-stile-far  Haldrick|Stile Far| 6.5 mineral 9.5  -     M8H 102  79
+p-hood       Pellory|Hood| 5.1 dot     9.7  -     M8B 232 172
+q-carter     Quernmark|Carter| 6.4 mineral 11   -     M8  126  52
 """
 
 # id, maker, model, shape, compound, material, height, area, finned, mass, price
@@ -89,6 +115,43 @@ t-f4-sinter   Tressick|F4 Sinter| F4 sintered      1.8 12.5 470 - 27 30
 b-c1-resin    Brindewal|C1 Resin| C1 resin         2.2 14.0 320 - 17  9
 b-c1-semi     Brindewal|C1 Semi| C1 semi_metallic 2.2 14.0 320 - 19 12
 b-c1-sinter   Brindewal|C1 Sinter| C1 sintered      2.2 14.0 320 - 23 15
+u-k4-ceram   Ulvorn|K4 Ceram| K4 ceramic       2.0 14.0 520 - 25 25
+p-p2-semi    Pellory|P2 Semi| P2 semi_metallic 2.0 14.0 320 - 17 18
+p-p2-ceram   Pellory|P2 Ceram| P2 ceramic       2.0 14.0 320 - 16 23
+p-p4-ceram   Pellory|P4 Ceram| P4 ceramic       2.0 14.5 510 - 25 30
+t-f2-sinter  Tressick|F2 Sinter| F2 sintered      1.8 12.5 300 - 19 22
+t-f4-semi    Tressick|F4 Semi| F4 semi_metallic 1.8 12.5 470 - 22 27
+t-f4-ceram   Tressick|F4 Ceram| F4 ceramic       1.8 12.5 470 - 21 32
+b-c1-ceram   Brindewal|C1 Ceram| C1 ceramic       2.2 14.0 320 - 18 17
+h-h2-resin   Haldrick|H2 Resin| H2 resin         2.1 14.0 325 - 16 14
+h-h2-semi    Haldrick|H2 Semi| H2 semi_metallic 2.1 14.0 325 - 18 17
+h-h2-sinter  Haldrick|H2 Sinter| H2 sintered      2.1 14.0 325 - 22 20
+h-h2-ceram   Haldrick|H2 Ceram| H2 ceramic       2.1 14.0 325 - 17 22
+h-h4-resin   Haldrick|H4 Resin| H4 resin         2.1 14.0 515 - 25 21
+h-h4-semi    Haldrick|H4 Semi| H4 semi_metallic 2.1 14.0 515 - 27 24
+h-h4-sinter  Haldrick|H4 Sinter| H4 sintered      2.1 14.0 515 - 31 27
+h-h4-ceram   Haldrick|H4 Ceram| H4 ceramic       2.1 14.0 515 - 26 29
+p-p5-resin   Pellory|P5 Resin| P5 resin         1.8 12.5 305 - 13 19
+p-p5-semi    Pellory|P5 Semi| P5 semi_metallic 1.8 12.5 305 - 15 22
+p-p5-sinter  Pellory|P5 Sinter| P5 sintered      1.8 12.5 305 - 19 25
+p-p5-ceram   Pellory|P5 Ceram| P5 ceramic       1.8 12.5 305 - 14 27
+p-p6-resin   Pellory|P6 Resin| P6 resin         1.8 12.5 465 - 20 27
+p-p6-semi    Pellory|P6 Semi| P6 semi_metallic 1.8 12.5 465 - 22 30
+p-p6-sinter  Pellory|P6 Sinter| P6 sintered      1.8 12.5 465 - 26 33
+p-p6-ceram   Pellory|P6 Ceram| P6 ceramic       1.8 12.5 465 - 21 35
+m-k2-thrift  Merrowby|K2 Thrift| K2 resin         2.0 14.0 330 - 17 7
+m-k4-thrift  Merrowby|K4 Thrift| K4 resin         2.0 14.0 520 - 25 12
+m-p2-thrift  Merrowby|P2 Thrift| P2 resin         2.0 14.0 320 - 16 10
+m-p4-thrift  Merrowby|P4 Thrift| P4 resin         2.0 14.5 510 - 25 17
+m-f2-thrift  Merrowby|F2 Thrift| F2 resin         1.8 12.5 300 - 14 11
+m-f4-thrift  Merrowby|F4 Thrift| F4 resin         1.8 12.5 470 - 21 19
+m-c1-thrift  Merrowby|C1 Thrift| C1 resin         2.2 14.0 320 - 18 5
+m-h4-thrift  Merrowby|H4 Thrift| H4 resin         2.1 14.0 515 - 26 16
+m-k4-haul    Merrowby|K4 Haul| K4 sintered      2.2 14.0 520 f 38 33
+m-p4-haul    Merrowby|P4 Haul| P4 sintered      2.2 14.5 510 f 38 38
+m-h4-haul    Merrowby|H4 Haul| H4 sintered      2.3 14.0 515 f 39 37
+m-c1-haul    Merrowby|C1 Haul| C1 sintered      2.4 14.0 320 f 31 25
+m-f4-haul    Merrowby|F4 Haul| F4 sintered      2.0 12.5 470 f 34 40
 """
 
 # id, model, kind, from, fits (end:size+…), style, upper, lower, flange, thread depth, mass, price
