@@ -159,6 +159,26 @@ def test_history_and_undo(client: TestClient) -> None:
     assert "undo:" in client.get(f"/jobs/{TANDEM}/history").text
 
 
+def test_the_ladder_what_would_hold_and_what_stays(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/ladder/front").text
+    assert "Nothing in the catalogue holds on the front" in page
+    for words in ("a third brake taking", "stops to cool", "never faster than", "None of it is enough by itself"):
+        assert words in page
+    assert "Upgrade ladder" in page
+    assert "Nothing in the catalogue holds" not in client.get(f"/jobs/{GRAVEL}/ladder/rear").text
+    before = client.get(f"/jobs/{GRAVEL}/candidates/rear").text
+    assert re.search(r"\d of \d limits hold, the least by", before)
+    answer = client.post(f"/jobs/{GRAVEL}/keeps/rear/caliper", data={"base": 9999, "page": "p"})
+    assert answer.status_code == 200
+    assert exported(client, GRAVEL)["job"]["keeps"] == {"front": [], "rear": ["caliper"]}
+    after = client.get(f"/jobs/{GRAVEL}/candidates/rear").text
+    assert 'aria-pressed="true" hx-post="/jobs/5/keeps/rear/caliper"' in after
+    assert after.count("Tressick Level 21") > 3
+    client.post(f"/jobs/{GRAVEL}/keeps/rear/caliper", data={"base": 9999, "page": "p"})
+    assert exported(client, GRAVEL)["job"]["keeps"]["rear"] == []
+    assert client.post(f"/jobs/{GRAVEL}/keeps/rear/engine", data={"base": 9999, "page": "p"}).status_code == 422
+
+
 def test_stepping_the_rotor_changes_the_proposal_and_the_sheet(client: TestClient) -> None:
     before = exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"]
     answer = client.post(

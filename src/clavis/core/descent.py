@@ -221,6 +221,14 @@ def _with_standing(load: BrakeLoad, points: NDArray[np.int64], stand_s: Array) -
     )
 
 
+def rested(load: BrakeLoad, stops: int, rest_s: float) -> BrakeLoad:
+    """The load with so many stops to cool, standing, after equal shares of what is braked."""
+    running = np.cumsum(load.braked_j)
+    shares = running[-1] * np.arange(1, stops + 1) / (stops + 1)
+    points = np.searchsorted(running, shares).astype(np.int64) + 1
+    return _with_standing(load, points, np.full(stops, rest_s))
+
+
 LEAST_REST_S = 0.5
 
 

@@ -243,6 +243,25 @@ class Clearance(Tick):
     reason: str = Field(min_length=8, max_length=300)
 
 
+class Axis(StrEnum):
+    """The parts that a candidate is made of; adapter and bolts follow from them."""
+
+    ROTOR = "rotor"
+    CALIPER = "caliper"
+    LEVER = "lever"
+    PAD = "pad"
+
+
+class Keeps(Record):
+    """Parts on the bike that shall stay, wheel by wheel."""
+
+    front: tuple[Axis, ...] = Field((), max_length=len(Axis))
+    rear: tuple[Axis, ...] = Field((), max_length=len(Axis))
+
+    def of(self, end: End) -> tuple[Axis, ...]:
+        return self.front if end is End.FRONT else self.rear
+
+
 class Job(Record):
     """One job. ``seed`` feeds every random draw, so that answers repeat."""
 
@@ -261,6 +280,7 @@ class Job(Record):
     rides: tuple[Ride, ...] = Field((), max_length=40)
     decisive_ride: RideId | None = None
     proposal: Proposal = Proposal()
+    keeps: Keeps = Keeps()
     target_decel_g: float | None = within(0.05, 1.2)
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()

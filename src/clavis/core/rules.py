@@ -10,7 +10,7 @@ from clavis.core.bolts import choose_bolt
 from clavis.core.chain import adapter_refusal, native_of, solve_chain
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
-from clavis.core.job import Job
+from clavis.core.job import Axis, Job
 from clavis.core.mounts import End, MountTelling, tell_mount
 from clavis.core.parts import Adapter, AnyPart, Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
 from clavis.core.wheel import Wheel
@@ -143,7 +143,7 @@ RULES: tuple[Rule, ...] = (
     Rule("resin", "Resin-only rotors", ("rotor", "pad"), _resin_only),
     Rule("track", "Pad height on the track", ("rotor", "pad"), _track),
 )
-AXES = ("rotor", "caliper", "lever", "pad")
+AXES = tuple(axis.value for axis in Axis)
 
 
 def refusals_of(

@@ -14,7 +14,7 @@ from clavis.core.descent import BrakeLoad, heat_steps
 from clavis.core.forces import Feel, WheelForces
 from clavis.core.friction import COMPOUNDS, state_ratio
 from clavis.core.heat import Node, peaks_of
-from clavis.core.job import Job, Pick, School
+from clavis.core.job import Axis, Job, Pick, School
 from clavis.core.judging import Demand, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
 from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, Lever, Pad, Rotor
@@ -43,15 +43,18 @@ class Sieve:
     left: np.ndarray[Any, np.dtype[np.int64]]
 
 
-def sieve(context: WheelContext) -> Sieve:
-    """Drop the impossible; each combination is counted under the first rule that it fails."""
-    cat = context.catalogue
-    parts: dict[str, list[Any]] = {
-        "rotor": [p for p in cat.rotors.values() if not p.retired],
-        "caliper": [p for p in cat.calipers.values() if not p.retired],
-        "lever": [p for p in cat.levers.values() if not p.retired],
-        "pad": [p for p in cat.pads.values() if not p.retired],
-    }
+def sieve(context: WheelContext, keeps: Sequence[Axis] = ()) -> Sieve:
+    """Drop the impossible; each combination is counted under the first rule that it fails. Of the axes in ``keeps``
+    only the part that is on the wheel is looked at."""
+
+    def offered(axis: Axis) -> list[Any]:
+        table: Mapping[str, Any] = getattr(context.catalogue, f"{axis.value}s")
+        there = getattr(context.wheel, f"{axis.value}_id")
+        if axis in keeps and there in table:
+            return [table[there]]
+        return [p for p in table.values() if not p.retired]
+
+    parts = {axis.value: offered(axis) for axis in Axis}
     alive = np.ones([len(parts[a]) for a in AXES], dtype=bool)
     total = alive.size
     refusals = []
@@ -108,12 +111,16 @@ class Candidate:
 
 @dataclass(frozen=True)
 class SchoolRow:
-    """A school's objective: what it asks for in words, and the key it sorts by (least first)."""
+    """A school's objective: what it asks for in words, the key it sorts by (least first), and what it measures: a
+    figure, its unit, and what more of the winner's side of it is called."""
 
     school: School
     title: str
     words: str
     key: Callable[["Candidate", float | None], tuple[float, ...]]
+    measure: Callable[["Candidate", float | None], float]
+    unit: str
+    better: str
 
 
 _RANK = {Verdict.HOLDS: 0.0, Verdict.TIGHT: 1.0, Verdict.UNKNOWN: 1.5, Verdict.FAILS: 3.0}
@@ -139,30 +146,45 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         "Lean",
         "least mass of those that hold every margin",
         lambda c, _f: (_RANK[c.verdict], c.mass_g, -c.smallest),
+        lambda c, _f: c.mass_g,
+        "g",
+        "lighter",
     ),
     SchoolRow(
         School.COOL,
         "Cool",
         "greatest smallest margin",
         lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, -round(c.smallest, 3), c.mass_g),
+        lambda c, _f: 100 * c.smallest,
+        "pct",
+        "more margin",
     ),
     SchoolRow(
         School.LIGHT_HAND,
         "Light hand",
         "least finger force at target that is not grabby",
         lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, _feel_penalty(c), c.forces.finger_target_n),
+        lambda c, _f: c.forces.finger_target_n,
+        "n",
+        "less at the finger",
     ),
     SchoolRow(
         School.THRIFT,
         "Thrift",
         "greatest gain of the worst margin per money",
         lambda c, f: (_RANK[c.verdict], -_gain_per_money(c, f), c.price),
+        lambda c, f: 10_000 * _gain_per_money(c, f),
+        "pct",
+        "more margin per 100 of money",
     ),
     SchoolRow(
         School.QUIET,
         "Quiet",
         "least noise, best wet manners and cold bite",
         lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, _quiet_score(c), -round(c.smallest, 3)),
+        lambda c, _f: _quiet_score(c),
+        "ratio",
+        "better in noise, wet and cold",
     ),
 )
 
@@ -182,7 +204,32 @@ class Choice:
         return sorted(self.candidates, key=lambda c: row.key(c, self.fitted_smallest))[:most]
 
 
-def _smallest(margins: Sequence[Margin]) -> float:
+@dataclass(frozen=True)
+class Reason:
+    """Why a school's pick stands first: how many of its limits hold, the least of them, and by how much it beats the
+    next by the school's own measure; ``unlike`` where the next loses for its verdict instead."""
+
+    holding: int
+    limits: int
+    least: Margin
+    next: Candidate | None
+    by: float
+    unit: str
+    better: str
+    unlike: bool
+
+
+def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitted: float | None) -> Reason:
+    known = [m for m in best.margins if m.relative is not None]
+    least = min(known, key=lambda m: m.relative or 0.0, default=best.margins[0])
+    holding = sum(m.verdict is Verdict.HOLDS for m in best.margins)
+    by = abs(row.measure(best, fitted) - row.measure(runner_up, fitted)) if runner_up else 0.0
+    unlike = runner_up is not None and row.key(best, fitted)[0] != row.key(runner_up, fitted)[0]
+    return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)
+
+
+def least_margin(margins: Sequence[Margin]) -> float:
+    """The least relative margin of those that are known; the rotor limit, met or not, is none of them."""
     known = [m.relative for m in margins if m.relative is not None and m.key != "rotor_limit"]
     return min(known, default=0.0)
 
@@ -190,7 +237,7 @@ def _smallest(margins: Sequence[Margin]) -> float:
 def choose(job: Job, end: End, situation: Situation, demand: Demand, load: BrakeLoad, catalogue: Catalogue) -> Choice:
     """Every feasible candidate of a wheel over the ride: one integration for the heat-distinct ones together."""
     context = wheel_context(job, end, catalogue)
-    sifted = sieve(context)
+    sifted = sieve(context, job.keeps.of(end))
     steps = heat_steps(load, situation.sharing, end)
     drag = drag_force_n(steps)
     wheel = job.wheel(end)
@@ -252,7 +299,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
             fluid,
             judged.margins,
             worst(m.verdict for m in judged.margins),
-            _smallest(judged.margins),
+            least_margin(judged.margins),
             price,
             mass,
         )

@@ -236,6 +236,8 @@ FIELDS: dict[str, str] = {
     "section.stand_s": "Standing there",
     "section.surface": "Surface",
     "proposal.bedded": "judged as bedded in",
+    "keeps.front": "Parts that stay, front",
+    "keeps.rear": "Parts that stay, rear",
     "decisive_ride": "Decisive ride",
     "target_decel_g": "Target stop",
 }

@@ -13,10 +13,12 @@ from clavis.core.evaluate import SetupName, SetupResult, WheelResult
 from clavis.core.friction import COMPOUNDS
 from clavis.core.headline import Station
 from clavis.core.heat import Node
-from clavis.core.job import Pick, School
+from clavis.core.job import Axis, Pick, School
+from clavis.core.ladder import Ladder, ladder_of
 from clavis.core.mounts import End
+from clavis.core.remedies import Shortfall, shortfall_of
 from clavis.core.sampling import Band, Certainty, certainty, draws_of, samples_of
-from clavis.core.selection import SCHOOLS, Choice, choose, neighbours
+from clavis.core.selection import SCHOOLS, Choice, choose, neighbours, reason_of
 from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
@@ -313,7 +315,14 @@ def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id
         raise HTTPException(422, "Candidates need a rider, a bike and a ride first.")
     own = next(row for row in SCHOOLS if row.school is School(b.job.wishes.school))
     schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
-    ranked = [(row, choice.ranked(row.school, 3 if row is own else 1)) for row in schools]
+    ranked = []
+    for row in schools:
+        best = choice.ranked(row.school, RUNNERS_UP + 1)
+        beaten = [*best[1:], None]
+        told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
+        ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
+    wheel = b.job.wheel(end)
+    keeps = [(axis, axis in b.job.keeps.of(end)) for axis in Axis if getattr(wheel, f"{axis.value}_id")]
     return render(
         request,
         reading,
@@ -323,5 +332,48 @@ def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id
         choice=choice,
         ranked=ranked,
         own=own,
+        keeps=keeps,
         refused=[r for r in choice.sieve.refusals if r.count],
     )
+
+
+RUNNERS_UP = 3
+
+
+@router.get("/jobs/{job_id}/ladder/{end}")
+def ladder(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
+    """What each rung gains this wheel per money; and where nothing holds, what would. Loaded after the candidates."""
+    b = bench(request, session, reading, job_id)
+    situation, proposed, choice = b.evaluation.situation, b.evaluation.proposed, choice_of(b, end)
+    if situation is None or proposed is None or proposed.load is None or choice is None:
+        raise HTTPException(422, "The ladder needs a rider, a bike and a ride first.")
+    load = proposed.load
+    key = ("ladder", b.opened.id, b.opened.version, id(b.catalogue), end)
+
+    def climb() -> tuple[Ladder, Shortfall | None]:
+        return (
+            ladder_of(b.job, end, situation, b.evaluation.fitted, choice, b.catalogue, b.tracks),
+            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks),
+        )
+
+    found, short = b.answers.get(key, climb)
+    return render(request, reading, "ladder.html", b=b, end=end, ladder=found, short=short)
+
+
+@router.post("/jobs/{job_id}/keeps/{end}/{axis}")
+def keep_part(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: End,
+    axis: Axis,
+    base: Annotated[int, Form()],
+) -> Response:
+    """A part that is on the wheel shall stay, or need not; the candidates follow."""
+    b = bench(request, session, reading, job_id)
+    had = b.job.keeps.of(end)
+    kept = [a.value for a in Axis if (a in had) != (a is axis)]
+    opened = door.change(session, job_id, b.opened.version, author, f"keeps.{end.value}", kept)
+    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
