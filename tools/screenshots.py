@@ -32,7 +32,7 @@ def main() -> None:
         context.add_cookies([{"name": "clavis_who", "value": "Tess", "url": address}])
         page = context.new_page()
         shoot(page, address, "board", "/")
-        shoot(page, address, "parts", "/parts")
+        shoot(page, address, "parts", f"/parts?fits={TANDEM}-front")
         shoot(page, address, "rules", "/rules?table=causes")
         shoot(page, address, "guide", f"/jobs/{HIRE}/guide")
         shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")

@@ -204,3 +204,11 @@ def test_retired_parts_are_no_candidates() -> None:
     with_it, without = chosen(), chosen(catalogue=Catalogue.of(parts))
     assert any(c.rotor.id == "q-disc-200" for c in with_it.candidates)
     assert not any(c.rotor.id == "q-disc-200" for c in without.candidates)
+
+
+def test_runners_up_are_not_the_winner_with_another_lever() -> None:
+    ranked = chosen().ranked(School.COOL, 4, apart=True)
+    assert len({(c.rotor.id, c.caliper.id, c.pad.id) for c in ranked}) == 4
+    assert ranked[0] == chosen().ranked(School.COOL, 1)[0]
+    smallest = [round(c.smallest, 3) for c in ranked]
+    assert smallest == sorted(smallest, reverse=True)

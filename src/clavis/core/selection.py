@@ -199,9 +199,18 @@ class Choice:
     heat_distinct: int
     fitted_smallest: float | None
 
-    def ranked(self, school: School, most: int = 5) -> list[Candidate]:
+    def ranked(self, school: School, most: int = 5, *, apart: bool = False) -> list[Candidate]:
+        """The first of a school's order; ``apart`` leaves out what differs from a better one in the lever alone."""
         row = next(s for s in SCHOOLS if s.school is school)
-        return sorted(self.candidates, key=lambda c: row.key(c, self.fitted_smallest))[:most]
+        ordered = sorted(self.candidates, key=lambda c: row.key(c, self.fitted_smallest))
+        if not apart:
+            return ordered[:most]
+        seen: dict[tuple[str, str, str], Candidate] = {}
+        for candidate in ordered:
+            seen.setdefault((candidate.rotor.id, candidate.caliper.id, candidate.pad.id), candidate)
+            if len(seen) == most:
+                break
+        return list(seen.values())
 
 
 @dataclass(frozen=True)

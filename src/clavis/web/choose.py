@@ -317,7 +317,7 @@ def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id
     schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
     ranked = []
     for row in schools:
-        best = choice.ranked(row.school, RUNNERS_UP + 1)
+        best = choice.ranked(row.school, RUNNERS_UP + 1, apart=True)
         beaten = [*best[1:], None]
         told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
         ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
