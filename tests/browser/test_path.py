@@ -30,6 +30,13 @@ def put(page: Page, path: str, value: str) -> None:
     assert kept.value.status == 200, kept.value.text()
 
 
+def go(page: Page, station: str) -> None:
+    """To a station, until its scripts listen: a press before that would be lost."""
+    page.locator(f'.stations a[href$="/{station}"]').click()
+    page.wait_for_url(re.compile(f"/{station}(\\?|$)"))
+    page.wait_for_load_state("load")
+
+
 def figures(page: Page) -> list[str]:
     return [re.sub(r"\s+", " ", t).strip() for t in page.locator(".sheet .fig").all_inner_texts()]
 
@@ -95,7 +102,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(error).to_have_count(0)
 
     # ride: a bad file is refused where it was given, a good one becomes the ride
-    page.locator('.stations a[href$="/ride"]').click()
+    go(page, "ride")
     bad = tmp_path / "bad.gpx"
     bad.write_text("no track", encoding="utf-8")
     page.locator("#ride-file").set_input_files(bad)
@@ -106,14 +113,14 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator(".loads")).to_contain_text("To be braked")
 
     # measure
-    page.locator('.stations a[href$="/measure"]').click()
+    go(page, "measure")
     walk(page)
     page.goto(page.url.split("?")[0] + "?place=rotor")
     expect(page.locator("#told-front")).to_contain_text("0.20 mm above its minimum")
     expect(page.locator("#ring-rear .readings li.thinnest")).to_have_text("1.70")
 
     # choose: the sheet, a step by key, a candidate
-    page.locator('.stations a[href$="/choose"]').click()
+    go(page, "choose")
     expect(page.locator(".sheet .pill")).to_have_text(
         ["hand", "lever", "line", "caliper", "pad", "rotor", "wheel", "road"]
     )
@@ -136,14 +143,14 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator("#why")).to_be_empty()
 
     # fit: the one right adapter and its bolts, drawn
-    page.locator('.stations a[href$="/fit"]').click()
+    go(page, "fit")
     front = page.locator(".fit-lane").first
     expect(front).to_contain_text("Quernmark P160–203")
     expect(front.locator(".bolts")).to_contain_text("M6 × 18")
     expect(front.locator(".drawing svg polygon.d-adapter")).to_have_count(1)
 
     # build: the order, on screen and as a printed page
-    page.locator('.stations a[href$="/build"]').click()
+    go(page, "build")
     expect(page.locator(".parts-list")).to_contain_text("Quernmark Plain 203")
     expect(page.locator(".torques")).to_contain_text("T25 star key")
     first = page.locator(".steps .tick").first

@@ -83,14 +83,17 @@ def test_files_library_and_what_decides(page: Page, demo: str, tmp_path: Path) -
     page.locator("#col-elevation").select_option(label="Height (m)")
     page.get_by_role("button", name="Read it").click()
     expect(page.locator(".loads tr.on")).to_contain_text("Home")
+    page.wait_for_load_state("load")
 
     page.locator("select[name=entry]").select_option(label="Lift day: 8 runs")
     page.get_by_role("button", name="Take").click()
     expect(page.locator(".loads tr.on")).to_contain_text("recorded, 8 times over")
+    page.wait_for_load_state("load")
     expect(page.locator(".ride-title")).to_contain_text("once of 8, 14 min between")
     expect(page.locator(".loads")).to_contain_text(re.compile(r"alone holds it|chock it"))
     page.get_by_role("button", name="Lift day: 8 runs decides").click()
     expect(page.get_by_role("button", name="Lift day: 8 runs decides")).to_have_attribute("aria-pressed", "true")
+    page.wait_for_load_state("load")
 
     # a file that is dropped on the page is read like one that was chosen
     page.evaluate(

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_path import put, say_name
+from tests.browser.test_path import go, put, say_name
 
 pytestmark = pytest.mark.browser
 
@@ -67,7 +67,7 @@ def test_an_unsafe_finding_stays_until_somebody_answers_for_it(page: Page, demo:
     named(page, f"{demo}/jobs/{HIRE}/measure?place=pads")
     put(page, "rear.pad_state", "oiled")
     expect(page.locator("#stops")).to_contain_text("rear, pads oiled")
-    page.locator('.stations a[href$="/build"]').click()
+    go(page, "build")
     expect(page.locator("#stops")).to_contain_text("Unsafe to ride")
     page.locator("#stops a").first.click()
     form = page.locator("#told-rear form.clear")

@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session
 
 from clavis.core.job import Job
 from clavis.store import door, paths
-from clavis.store.tables import ChangeRow, JobPartRow, PartRow
+from clavis.store.tables import ChangeRow, JobPartRow, JobRow, PartRow
+from tests.bikes import own_job
 
 MAUD, TESS = door.Author("Maud", "page-m"), door.Author("Tess", "page-t")
 
@@ -161,3 +162,14 @@ def test_reading_paths() -> None:
     changed = paths.write(document, "rides.x.sections.0.v", 9)
     assert changed["rides"][0]["sections"][0]["v"] == 9
     assert document["rides"][0]["sections"][0]["v"] == 1
+
+
+def test_a_document_from_before_a_field_was_thought_of_takes_it(session: Session) -> None:
+    number = door.create_job(session, own_job(), MAUD)
+    row = session.get(JobRow, number)
+    row.document = {k: v for k, v in row.document.items() if k not in ("keeps", "pins")}
+    session.commit()
+    opened = door.change(session, number, 1, MAUD, "keeps.front", ["lever"])
+    assert opened.job.keeps.front == ("lever",)
+    pin = {"id": "one", "name": "One", "front": {"rotor_id": None}, "rear": {}}
+    assert door.change(session, number, opened.version, MAUD, "pins.one", pin).job.pins[0].name == "One"

@@ -179,6 +179,38 @@ def test_the_ladder_what_would_hold_and_what_stays(client: TestClient) -> None:
     assert client.post(f"/jobs/{GRAVEL}/keeps/rear/engine", data={"base": 9999, "page": "p"}).status_code == 422
 
 
+def test_setups_are_pinned_compared_and_proposed(client: TestClient) -> None:
+    def pin(name: str = ""):
+        return client.post(f"/jobs/{HIRE}/pins", data={"name": name, "page": "p"})
+
+    assert "Compare 1" in pin().text
+    again = pin()
+    assert again.status_code == 422
+    assert "pinned already, as “Heavy 200 / Heavy 200, Four 16/18”" in again.text
+    first = exported(client, HIRE)["job"]["pins"][0]
+    for k, rotor in enumerate(("b-load-203", "t-heavy-203", "h-fell-200")):
+        field(client, HIRE, "proposal.front.rotor_id", rotor, "choose")
+        assert pin(f"No. {k}").status_code == 200
+    field(client, HIRE, "proposal.front.rotor_id", "q-disc-203", "choose")
+    assert "take one off first" in pin().text
+    page = client.get(f"/jobs/{HIRE}/compare").text
+    for words in ("as fitted", "proposed now", "No. 2", "for this rider", "Ring, peak"):
+        assert words in page
+    assert "of 10" in client.get(f"/jobs/{HIRE}/compare/{first['id']}/front/sure").text
+    assert client.get(f"/jobs/{HIRE}/compare/none/front/sure").status_code == 404
+    client.post(f"/jobs/{HIRE}/pins/{first['id']}/propose", data={"page": "p"})
+    assert exported(client, HIRE)["job"]["proposal"]["front"] == first["front"]
+    client.post(f"/jobs/{HIRE}/pins/{first['id']}/off", data={"page": "p"})
+    assert first["id"] not in [p["id"] for p in exported(client, HIRE)["job"]["pins"]]
+    assert client.post(f"/jobs/{HIRE}/pins/{first['id']}/off", data={"page": "p"}).status_code == 404
+
+
+def test_nothing_to_compare_says_what_to_do(client: TestClient, empty_client: TestClient) -> None:
+    assert "Propose something first" in client.post("/jobs/2/pins", data={"page": "p"}).text
+    empty_client.post("/jobs", data={"title": "New"})
+    assert "Still needed" in empty_client.get("/jobs/1/compare").text
+
+
 def test_stepping_the_rotor_changes_the_proposal_and_the_sheet(client: TestClient) -> None:
     before = exported(client, TANDEM)["job"]["proposal"]["front"]["rotor_id"]
     answer = client.post(

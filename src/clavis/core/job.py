@@ -179,6 +179,21 @@ class Proposal(Record):
         return self.front if end is End.FRONT else self.rear
 
 
+MOST_PINS = 4
+
+
+class Pin(Record):
+    """A setup of the whole bike kept for comparison; None keeps what is fitted."""
+
+    id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+    name: str = Field(min_length=1, max_length=80)
+    front: Pick = Pick()
+    rear: Pick = Pick()
+
+    def of(self, end: End) -> Pick:
+        return self.front if end is End.FRONT else self.rear
+
+
 class SpeedFrom(StrEnum):
     PLANNED = "planned"
     RECORDED = "recorded"
@@ -281,6 +296,7 @@ class Job(Record):
     decisive_ride: RideId | None = None
     proposal: Proposal = Proposal()
     keeps: Keeps = Keeps()
+    pins: tuple[Pin, ...] = Field((), max_length=MOST_PINS)
     target_decel_g: float | None = within(0.05, 1.2)
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()
@@ -310,5 +326,7 @@ class Job(Record):
         """Every part the job uses, fitted or proposed."""
         wheels = (self.front, self.rear)
         used = {getattr(w, f) for w in wheels for f in ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id")}
-        used |= {v for pick in (self.proposal.front, self.proposal.rear) for v in pick.model_dump().values()}
+        setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
+        picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
+        used |= {v for pick in picks for v in pick.model_dump().values()}
         return {part for part in used if part}

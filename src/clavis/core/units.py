@@ -80,6 +80,7 @@ KINDS: dict[str, Kind] = {
     "s": _same(Unit("s", decimals=1), Unit("min", 60), Unit("h", 3600)),
     "min": _same(Unit("min", decimals=0), Unit("h", 60)),
     "y": _same(Unit("years", decimals=1), Unit("y"), Unit("year"), Unit("months", 1 / 12)),
+    "weeks": _same(Unit("weeks", decimals=0)),
     "m2": _same(Unit("m²", decimals=3)),
     "deg": _same(Unit("°", decimals=1)),
     "jpk": _same(Unit("J/K", decimals=1)),

@@ -12,6 +12,7 @@ from clavis.core.setups import PAD_REPLACE_MM, WheelSetup, minimum_thickness_mm
 
 RING_WEAR_MM3_MJ = 50.0
 ABOVE_FADE_RATIO = 1.5
+WEEKS_A_YEAR = 52.18
 WET_GRIT_RATIO = 3.0
 """wet grit wears pads two to four times as fast (model, section 7); the middle is taken on wet surfaces"""
 
@@ -79,6 +80,14 @@ class YearOfWear:
     ring_mm: float
     pad_years: float | None
     ring_years: float | None
+
+    @property
+    def pad_weeks(self) -> float | None:
+        return None if self.pad_years is None else self.pad_years * WEEKS_A_YEAR
+
+    @property
+    def ring_weeks(self) -> float | None:
+        return None if self.ring_years is None else self.ring_years * WEEKS_A_YEAR
 
 
 def year_of_wear(w: WheelResult, rides: Sequence[RideFigures], p: ModelParameters, wet: bool = False) -> YearOfWear:

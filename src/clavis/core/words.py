@@ -236,6 +236,7 @@ FIELDS: dict[str, str] = {
     "section.stand_s": "Standing there",
     "section.surface": "Surface",
     "proposal.bedded": "judged as bedded in",
+    "pins": "Pinned setups",
     "keeps.front": "Parts that stay, front",
     "keeps.rear": "Parts that stay, rear",
     "decisive_ride": "Decisive ride",
@@ -326,6 +327,8 @@ def place_word(path: str) -> str:
         return field_word(path)
     if head == "ticks":
         return "a tick on the order"
+    if head == "pins":
+        return "a pinned setup"
     if path.startswith("proposal."):
         end = path.split(".")[1]
         return f"proposed {end}: {field_word(path).lower()}" if path.count(".") > 1 else f"proposed {end} setup"

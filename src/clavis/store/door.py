@@ -159,15 +159,17 @@ def change(
     row = session.get(JobRow, job_id, populate_existing=True)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
-    before = paths.read(row.document, path)
+    # a document that was kept before a field was thought of gets it here
+    current = Job.model_validate(row.document).model_dump(mode="json")
+    before = paths.read(current, path)
     for other in since(session, job_id, base_version, author.page):
         if _overlap(other.path, path) and before != value:
             raise ConflictError(path, other.who, before)
     _check_parts(session, path, value)
-    document = paths.write(row.document, path, value)
+    document = paths.write(current, path, value)
     job = _validated(document, path)
     kept = job.model_dump(mode="json")
-    if kept == row.document:
+    if kept == current:
         return Opened(row.id, row.version, job, row.demo, row.changed_at)
     row.document = kept
     row.version += 1

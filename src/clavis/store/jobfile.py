@@ -169,7 +169,8 @@ def _renamed(session: Session, file: JobFile) -> dict[str, str]:
 
 def _with_new_ids(job: Job, new: dict[str, str]) -> Job:
     document = job.model_dump(mode="json")
-    for place in (document["front"], document["rear"], document["proposal"]["front"], document["proposal"]["rear"]):
+    setups = [document["proposal"], *document["pins"]]
+    for place in (document["front"], document["rear"], *(setup[end] for setup in setups for end in ("front", "rear"))):
         for key, value in place.items():
             if key.endswith("_id") and value in new:
                 place[key] = new[value]

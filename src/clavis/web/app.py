@@ -12,7 +12,22 @@ from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 
 from clavis.store import database
-from clavis.web import board, build, choose, fit, guide, job, measure, parts, ride, ride_changes, rides, rules, why
+from clavis.web import (
+    board,
+    build,
+    choose,
+    compare,
+    fit,
+    guide,
+    job,
+    measure,
+    parts,
+    ride,
+    ride_changes,
+    rides,
+    rules,
+    why,
+)
 from clavis.web.context import Answers, reader, render
 from clavis.web.security import Guard, message
 from clavis.web.settings import Settings
@@ -60,7 +75,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    for room in (board, parts, rules, why, guide, measure, rides, ride_changes, ride, choose, fit, build, job):
+    for room in (board, parts, rules, why, guide, measure, rides, ride_changes, ride, compare, choose, fit, build, job):
         app.include_router(room.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)

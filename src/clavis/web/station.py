@@ -18,7 +18,7 @@ _CONTEXTS: dict[str, Context] = {}
 
 
 class Room(StrEnum):
-    """Where a change can be made: the eight stations, and the complaint guide beside Intake."""
+    """Where a change can be made: the eight stations, the guide beside Intake, the comparison beside Choose."""
 
     INTAKE = Station.INTAKE.value
     MEASURE = Station.MEASURE.value
@@ -29,11 +29,13 @@ class Room(StrEnum):
     PROVE = Station.PROVE.value
     KEEP = Station.KEEP.value
     GUIDE = "guide"
+    COMPARE = "compare"
 
     @property
     def station(self) -> Station:
         """The station whose place in the way through a room takes."""
-        return Station.INTAKE if self is Room.GUIDE else Station(self.value)
+        beside = {Room.GUIDE: Station.INTAKE, Room.COMPARE: Station.CHOOSE}
+        return beside.get(self) or Station(self.value)
 
 
 def station(name: str) -> Callable[[Context], Context]:

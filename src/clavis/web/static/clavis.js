@@ -76,6 +76,8 @@
     else if (event.key === "?") go("/keys");
     else if (event.key === "b") go("/");
     else if (event.key === "/") { const box = $("[data-search]"); if (box) { event.preventDefault(); box.focus(); } else go("/"); }
+    else if (event.key === "p" && $("[data-pin]")) $("[data-pin]").click();
+    else if (event.key === "c" && $("[data-compare]")) go($("[data-compare]").href);
     else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
     else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; const first = $(`.walk-${lane} :is(input, select)`); if (first) { event.preventDefault(); first.focus(); } }

@@ -1,0 +1,238 @@
+"""Setups side by side: what is fitted, what is proposed and up to four that were pinned, and why one wins."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate_setup
+from clavis.core.forces import Feel
+from clavis.core.friction import COMPOUNDS
+from clavis.core.heat import Node
+from clavis.core.job import Job, Pick, Pin, Proposal, School
+from clavis.core.mounts import End
+from clavis.core.parts import Catalogue
+from clavis.core.rides import rides_of
+from clavis.core.road import Track
+from clavis.core.selection import SCHOOLS, least_margin
+from clavis.core.verdicts import Margin, Verdict
+from clavis.core.wear import YearOfWear, year_of_wear
+
+FITTED, PROPOSED = "fitted", "proposed"
+
+
+@dataclass(frozen=True)
+class Column:
+    """One setup of the comparison. ``picks`` are None for what is fitted."""
+
+    key: str
+    name: str
+    setup: SetupResult
+    years: Mapping[End, YearOfWear]
+    picks: Mapping[End, Pick] | None = None
+    pinned: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Both wheels could be computed."""
+        return len(self.setup.wheels) == len(End)
+
+    @property
+    def least(self) -> float | None:
+        """The least relative margin of both wheels."""
+        return min((least_margin(w.margins) for w in self.setup.wheels.values()), default=None) if self.whole else None
+
+    @property
+    def least_at(self) -> tuple[End, Margin] | None:
+        """The wheel and the margin that ``least`` is."""
+        known = [(end, m) for end, w in self.setup.wheels.items() for m in w.margins if m.relative is not None]
+        counted = [(end, m) for end, m in known if m.key != "rotor_limit"]
+        return min(counted, key=lambda x: x[1].relative or 0.0, default=None) if self.whole else None
+
+
+@dataclass(frozen=True)
+class Row:
+    """One figure over all columns; ``values`` by wheel or, under None, of the whole bike. ``best`` are the columns that
+    are best in it; none where all are the same."""
+
+    label: str
+    unit: str
+    decimals: int | None
+    values: tuple[tuple[float | None, ...], ...]
+    ends: tuple[End | None, ...]
+    best: tuple[frozenset[int], ...]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Columns in order, their figures, and which column the job's school would take, with why."""
+
+    columns: tuple[Column, ...]
+    rows: tuple[Row, ...]
+    winner: int | None
+    why: tuple[str, ...]
+
+
+def pin_name(setup: SetupResult, bike: str) -> str:
+    """A short name of a setup: its rotors and its calipers."""
+    front, rear = setup.wheels.get(End.FRONT), setup.wheels.get(End.REAR)
+    if front is None or rear is None:
+        return bike
+    rotors = f"{front.setup.rotor.model} / {rear.setup.rotor.model}"
+    calipers = dict.fromkeys((front.setup.caliper.model, rear.setup.caliper.model))
+    return f"{rotors}, {' / '.join(calipers)}"[:80]
+
+
+def setups_of(
+    job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]
+) -> tuple[Column, ...]:
+    """Fitted, proposed where it is not pinned as it stands, and every pin."""
+    situation = evaluation.situation
+    if situation is None:
+        return ()
+
+    def column(key: str, name: str, setup: SetupResult, pin: Pin | Proposal | None, pinned: bool = False) -> Column:
+        own = job if pin is None else _with(job, pin)
+        rides = rides_of(own, evaluation, tracks, setup)
+        years = {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
+        picks = None if pin is None else {end: pin.of(end) for end in End}
+        return Column(key, name, setup, years, picks, pinned)
+
+    out = []
+    if evaluation.fitted:
+        out.append(column(FITTED, "as fitted", evaluation.fitted, None))
+    picks = {(pin.front, pin.rear) for pin in job.pins}
+    proposal = job.proposal
+    if evaluation.proposed and (proposal.front, proposal.rear) not in {*picks, (Pick(), Pick())}:
+        out.append(column(PROPOSED, "proposed now", evaluation.proposed, proposal))
+    for pin in job.pins:
+        setup = evaluate_setup(_with(job, pin), SetupName.PROPOSED, situation, catalogue, tracks)
+        out.append(column(pin.id, pin.name, setup, pin, pinned=True))
+    return tuple(out)
+
+
+def _with(job: Job, pin: Pin | Proposal) -> Job:
+    proposal = Proposal(front=pin.front, rear=pin.rear, bedded=job.proposal.bedded)
+    return job.model_copy(update={"proposal": proposal})
+
+
+Of = Callable[[WheelResult], float | None]
+
+
+def _margin_pct(key: str) -> Of:
+    def value(w: WheelResult) -> float | None:
+        margin = next((m for m in w.margins if m.key == key), None)
+        return None if margin is None or margin.value is None else margin.value * 100
+
+    return value
+
+
+# Label, unit, decimals, figure of a wheel, and whether more of it is better.
+WHEEL_ROWS: tuple[tuple[str, str, int | None, Of, bool], ...] = (
+    ("Ring, peak", "c", 0, lambda w: float(w.heat.peak_c[Node.RING]), False),
+    ("Fluid, peak", "c", 0, lambda w: w.heat.fluid_peak_c, False),
+    ("Force in reserve", "pct", 0, _margin_pct("reserve"), True),
+    ("Force along the way", "pct", 0, _margin_pct("fade"), True),
+    ("Finger at the target stop", "n", 0, lambda w: w.forces.finger_target_n, False),
+    ("Lever travel", "mm", 0, lambda w: w.forces.travel.total_mm, False),
+    ("Cool to 50 °C after", "min", 0, lambda w: None if w.heat.cool_s is None else w.heat.cool_s / 60, False),
+)
+BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[Column], float | None], bool], ...] = (
+    ("Stop on the flat", "m", 0, lambda c: c.setup.stop_flat.distance_m if c.setup.stop_flat else None, False),
+    ("Stop on the steepest", "m", 0, lambda c: c.setup.stop_steep.distance_m if c.setup.stop_steep else None, False),
+    ("Brakes weigh", "g", 0, lambda c: c.setup.mass_g if c.whole else None, False),
+    ("New parts", "price", 0, lambda c: c.setup.price if c.whole else None, False),
+)
+YEAR_ROWS: tuple[tuple[str, Callable[[YearOfWear], float | None]], ...] = (
+    ("Pads last", lambda y: y.pad_weeks),
+    ("Ring lasts", lambda y: y.ring_weeks),
+)
+SAME = 0.005
+"""values nearer than this share are the same"""
+
+
+def _best(values: Sequence[float | None], more: bool) -> frozenset[int]:
+    known = {k: v for k, v in enumerate(values) if v is not None}
+    if len(known) <= 1:
+        return frozenset()
+    top = max(known.values()) if more else min(known.values())
+    reach = SAME * max(abs(top), 1e-9)
+    best = frozenset(k for k, v in known.items() if abs(v - top) <= reach)
+    return frozenset() if len(best) == len(known) else best
+
+
+def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
+    out = []
+    for label, unit, decimals, of_wheel, more in WHEEL_ROWS:
+        values = tuple(
+            tuple(of_wheel(c.setup.wheels[end]) if end in c.setup.wheels else None for c in columns) for end in End
+        )
+        out.append(Row(label, unit, decimals, values, tuple(End), tuple(_best(v, more) for v in values)))
+    for label, of_year in YEAR_ROWS:
+        values = tuple(tuple(of_year(c.years[end]) if end in c.years else None for c in columns) for end in End)
+        out.append(Row(label, "weeks", 0, values, tuple(End), tuple(_best(v, True) for v in values)))
+    for label, unit, decimals, of_bike, more in BIKE_ROWS:
+        own = tuple(of_bike(c) for c in columns)
+        out.append(Row(label, unit, decimals, (own,), (None,), (_best(own, more),)))
+    return tuple(out)
+
+
+_RANK = {Verdict.HOLDS: 0.0, Verdict.TIGHT: 1.0, Verdict.UNKNOWN: 1.5, Verdict.FAILS: 3.0}
+
+
+def _quiet(c: Column) -> float:
+    rows = [COMPOUNDS[w.setup.pad.compound] for w in c.setup.wheels.values()]
+    return sum(r.noise_score + r.wet_score + r.cold_score for r in rows)
+
+
+def _gain_per_money(c: Column, fitted: float | None) -> float:
+    return ((c.least or 0.0) - (fitted or 0.0)) / max(c.setup.price, 1.0) if c.setup.price > 0 else 0.0
+
+
+def _grabs(c: Column) -> float:
+    return float(sum(w.forces.feel is Feel.GRABBY for w in c.setup.wheels.values()))
+
+
+BikeKey = Callable[[Column, float | None], tuple[float, ...]]
+# The schools' objectives over both wheels: as SCHOOLS for one, least first.
+BIKE_KEYS: Mapping[School, BikeKey] = {
+    School.LEAN: lambda c, _f: (_RANK[c.setup.verdict], c.setup.mass_g),
+    School.COOL: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), -round(c.least or 0.0, 3), c.setup.mass_g),
+    School.LIGHT_HAND: lambda c, _f: (
+        float(c.setup.verdict is Verdict.FAILS),
+        _grabs(c),
+        max(w.forces.finger_target_n for w in c.setup.wheels.values()),
+    ),
+    School.THRIFT: lambda c, f: (_RANK[c.setup.verdict], -_gain_per_money(c, f), c.setup.price),
+    School.QUIET: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), _quiet(c), -round(c.least or 0.0, 3)),
+}
+
+
+def _why(columns: Sequence[Column], winner: int, school: School) -> tuple[str, ...]:
+    """What speaks for the winner against each of the others, in words with numbers."""
+    row, won = next(r for r in SCHOOLS if r.school is school), columns[winner]
+    out = [f"{row.title} asks for {row.words}."]
+    place = won.least_at
+    if place is not None:
+        end, margin = place
+        out.append(f"{won.name}: {won.setup.verdict.value}; its least margin is {margin.words()}, {end.value}.")
+    for k, other in enumerate(columns):
+        if k == winner or not other.whole:
+            continue
+        at = other.least_at
+        least = f"least {at[1].words()}, {at[0].value}" if at else "no margin known"
+        lighter = other.setup.mass_g - won.setup.mass_g
+        dearer = won.setup.price - other.setup.price
+        mass = f"{abs(lighter):.0f} g {'heavier' if lighter > 0 else 'lighter'}" if abs(lighter) >= 1 else "as heavy"
+        money = f"{abs(dearer):.0f} {'cheaper' if dearer > 0 else 'dearer'}" if abs(dearer) >= 1 else "as dear"
+        out.append(f"{other.name}: {other.setup.verdict.value}, {least}; {mass}, {money}.")
+    return tuple(out)
+
+
+def compare(job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Comparison:
+    """All setups of a job side by side; the winner is the school's of the job, among those that could be computed."""
+    columns = setups_of(job, evaluation, catalogue, tracks)
+    fitted = next((c.least for c in columns if c.key == FITTED), None)
+    whole = [k for k, c in enumerate(columns) if c.whole]
+    school = job.wishes.school
+    winner = min(whole, key=lambda k: BIKE_KEYS[school](columns[k], fitted), default=None) if len(whole) > 1 else None
+    why = () if winner is None else _why(columns, winner, school)
+    return Comparison(columns, _rows(columns), winner, why)

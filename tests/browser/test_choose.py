@@ -1,0 +1,58 @@
+"""Choose and Parts in the browser: pin and compare by key, what nothing holds, a line of the catalogue set right."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_walk import named
+from tests.store.test_catalogue import HEAD, ONE
+
+pytestmark = pytest.mark.browser
+TANDEM, HIRE = 7, 4
+
+
+def test_two_setups_are_pinned_and_compared_by_key(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/choose")
+    expect(page.locator(".sheet")).to_be_visible()
+    page.keyboard.press("p")
+    expect(page.locator("#pinned")).to_contain_text("Compare 1")
+    page.keyboard.press("f")
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        page.keyboard.press("-")
+    page.keyboard.press("p")
+    expect(page.locator("#pinned")).to_contain_text("Compare 2")
+    page.keyboard.press("c")
+    page.wait_for_url(re.compile(r"/compare$"))
+    expect(page.locator("[data-chart=compare] canvas")).to_have_count(2)
+    expect(page.locator(".compare-table thead .letter")).to_have_text(["A", "B", "C"])
+    expect(page.locator(".compare-sure").first).to_contain_text("of 10")
+    expect(page.locator(".compare-why")).to_contain_text("for this rider")
+    page.get_by_role("button", name="Propose").last.click()
+    page.wait_for_url(re.compile(r"/choose$"))
+
+
+def test_the_tandem_is_told_that_nothing_holds(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/{TANDEM}/choose")
+    expect(page.locator(".short")).to_contain_text("Nothing in the catalogue holds on the front", timeout=15_000)
+    expect(page.locator(".short .caution")).to_contain_text("should not be ridden down this way")
+    expect(page.locator("#ladder-rear tbody tr")).to_have_count(6)
+
+
+def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
+    named(page, f"{demo}/parts/line/q-disc-160")
+    page.locator("#p-price").fill("a lot")
+    page.get_by_role("button", name="Keep this rotor").click()
+    expect(page.locator("#p-price-error")).to_contain_text("allowed is a number")
+    expect(page.locator("#p-price")).to_have_value("a lot")
+    page.locator("#p-price").fill("17.5")
+    page.get_by_role("button", name="Keep this rotor").click()
+    expect(page.locator(".catalogue")).to_contain_text("17.50")
+    page.wait_for_load_state("load")
+    file = tmp_path / "list.csv"
+    file.write_text(HEAD + ONE + ONE.replace("x-one", "x-two").replace("180", "wide"), encoding="utf-8")
+    page.locator("#parts-file").set_input_files(file)
+    expect(page.locator(".plan")).to_contain_text("list.csv: 1 new, 0 changed, 0 as they are, 1 bad")
+    page.get_by_role("button", name="Take 1 good row").click()
+    expect(page.locator(".catalogue")).to_contain_text("Haldrick One")
