@@ -64,6 +64,13 @@
     if (input.matches("[data-submit-on-choose]")) input.form.requestSubmit();
   }, true);
 
+  /* A key does what its button does, also while the button's part of the page is being drawn anew. */
+  const press = (button, target) => {
+    if (!button) return;
+    const values = { ...Object.fromEntries(new FormData($("#state"))), ...JSON.parse(button.getAttribute("hx-vals") || "{}") };
+    htmx.ajax("POST", button.getAttribute("hx-post"), { source: "#main", target: target || "#main", swap: target ? "innerHTML" : "none", values });
+  };
+
   /* Keys. */
   let lane = "front";
   document.addEventListener("keydown", (event) => {
@@ -76,14 +83,14 @@
     else if (event.key === "?") go("/keys");
     else if (event.key === "b") go("/");
     else if (event.key === "/") { const box = $("[data-search]"); if (box) { event.preventDefault(); box.focus(); } else go("/"); }
-    else if (event.key === "p" && $("[data-pin]")) $("[data-pin]").click();
+    else if (event.key === "p" && $("[data-pin]")) press($("[data-pin]"), "#pinned");
     else if (event.key === "c" && $("[data-compare]")) go($("[data-compare]").href);
     else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
     else if (event.key === "f" || event.key === "r") { lane = event.key === "f" ? "front" : "rear"; document.body.dataset.lane = lane; const first = $(`.walk-${lane} :is(input, select)`); if (first) { event.preventDefault(); first.focus(); } }
     else if (event.key === "+" || event.key === "=" || event.key === "-") {
       const way = event.key === "-" ? "down" : "up";
-      $(`button[aria-label="rotor one ${way}, ${lane}"]`)?.click();
+      press($(`button[aria-label="rotor one ${way}, ${lane}"]`));
     }
   });
 
@@ -133,7 +140,7 @@
 
   /* Answers to a change: errors that have no place of their own go to the corner. */
   document.addEventListener("htmx:responseError", (event) => {
-    if (event.detail.elt.getAttribute("hx-swap") !== "none") return;
+    if (event.detail.elt.getAttribute("hx-swap") !== "none" && event.detail.target?.id !== "main") return;
     $("#notice").innerHTML = event.detail.xhr.responseText;
   });
   document.addEventListener("htmx:sendError", () => {
