@@ -71,3 +71,10 @@ def test_numbers_are_written_as_the_measurement_bears() -> None:
     assert units.signed(-12.4, "n") == "−12"
     assert units.signed(0.3, "n") == ""
     assert units.signed(10, "c", System.IMPERIAL) == "+18"  # a difference: no offset of 32
+
+
+@given(st.sampled_from(sorted(units.KINDS)), st.sampled_from(list(System)), st.floats(-500, 5000))
+def test_a_number_goes_to_the_readers_unit_and_back(kind: str, system: System, value: float) -> None:
+    assert units.stored(units.convert(value, kind, system), kind, system) == pytest.approx(value, abs=1e-9)
+    assert units.stored(50.0, "c", System.IMPERIAL) == pytest.approx(10.0)
+    assert units.stored(2.0, "km", System.IMPERIAL) == pytest.approx(3.218688)

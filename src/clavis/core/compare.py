@@ -5,15 +5,14 @@ from dataclasses import dataclass
 
 from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate_setup
 from clavis.core.forces import Feel
-from clavis.core.friction import COMPOUNDS
 from clavis.core.heat import Node
 from clavis.core.job import Job, Pick, Pin, Proposal, School
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.rides import rides_of
 from clavis.core.road import Track
-from clavis.core.selection import SCHOOLS, least_margin
-from clavis.core.verdicts import Margin, Verdict
+from clavis.core.selection import SCHOOLS, gain_per_money, least_margin, quiet_score
+from clavis.core.verdicts import RANK, Margin, Verdict
 from clavis.core.wear import YearOfWear, year_of_wear
 
 FITTED, PROPOSED = "fitted", "proposed"
@@ -175,16 +174,8 @@ def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     return tuple(out)
 
 
-_RANK = {Verdict.HOLDS: 0.0, Verdict.TIGHT: 1.0, Verdict.UNKNOWN: 1.5, Verdict.FAILS: 3.0}
-
-
 def _quiet(c: Column) -> float:
-    rows = [COMPOUNDS[w.setup.pad.compound] for w in c.setup.wheels.values()]
-    return sum(r.noise_score + r.wet_score + r.cold_score for r in rows)
-
-
-def _gain_per_money(c: Column, fitted: float | None) -> float:
-    return ((c.least or 0.0) - (fitted or 0.0)) / max(c.setup.price, 1.0) if c.setup.price > 0 else 0.0
+    return sum(quiet_score(w.setup.pad, w.setup.rotor) for w in c.setup.wheels.values())
 
 
 def _grabs(c: Column) -> float:
@@ -194,14 +185,18 @@ def _grabs(c: Column) -> float:
 BikeKey = Callable[[Column, float | None], tuple[float, ...]]
 # The schools' objectives over both wheels: as SCHOOLS for one, least first.
 BIKE_KEYS: Mapping[School, BikeKey] = {
-    School.LEAN: lambda c, _f: (_RANK[c.setup.verdict], c.setup.mass_g),
+    School.LEAN: lambda c, _f: (RANK[c.setup.verdict], c.setup.mass_g),
     School.COOL: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), -round(c.least or 0.0, 3), c.setup.mass_g),
     School.LIGHT_HAND: lambda c, _f: (
         float(c.setup.verdict is Verdict.FAILS),
         _grabs(c),
         max(w.forces.finger_target_n for w in c.setup.wheels.values()),
     ),
-    School.THRIFT: lambda c, f: (_RANK[c.setup.verdict], -_gain_per_money(c, f), c.setup.price),
+    School.THRIFT: lambda c, f: (
+        RANK[c.setup.verdict],
+        -gain_per_money(c.least or 0.0, c.setup.price, f),
+        c.setup.price,
+    ),
     School.QUIET: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), _quiet(c), -round(c.least or 0.0, 3)),
 }
 

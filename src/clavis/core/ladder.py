@@ -13,7 +13,7 @@ from clavis.core.parts import Catalogue
 from clavis.core.road import Track
 from clavis.core.selection import Candidate, Choice, least_margin
 from clavis.core.situation import Situation
-from clavis.core.verdicts import Verdict, worst
+from clavis.core.verdicts import RANK, Verdict, worst
 from clavis.core.wheel import FluidGrade, LeverFeel
 
 
@@ -91,9 +91,6 @@ class Ladder:
         return None if self.before is None else self.before * 100
 
 
-_RANK = {Verdict.HOLDS: 0, Verdict.TIGHT: 1, Verdict.UNKNOWN: 2, Verdict.FAILS: 3}
-
-
 def _adapter_price(job: Job, end: End, candidate: Candidate, catalogue: Catalogue) -> float:
     """Price of the adapter a candidate needs that is not on the wheel yet; nothing where it cannot be told."""
     wheel = job.wheel(end)
@@ -165,7 +162,7 @@ def ladder_of(
     changes = [(c, _changed(job, end, c)) for c in choice.candidates]
     for row in RUNGS[1:]:
         on_rung = [c for c, changed in changes if row.must <= changed <= row.may]
-        best = min(on_rung, key=lambda c: (_RANK[c.verdict], -round(c.smallest, 3), c.price), default=None)
+        best = min(on_rung, key=lambda c: (RANK[c.verdict], -round(c.smallest, 3), c.price), default=None)
         if best is None:
             why = "nothing in the catalogue goes with what stays"
             steps.append(Step(row, None, Verdict.UNKNOWN, 0.0, None, 0.0, why))

@@ -17,7 +17,7 @@ from clavis.core.selection import Candidate, Choice, least_margin
 from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.situation import Situation, load_of_ride, situation_of
 from clavis.core.units import KMH_PER_MS
-from clavis.core.verdicts import Verdict
+from clavis.core.verdicts import RANK, Verdict
 
 COOLABLE = frozenset({"ring", "boil", "fade", "sandwich", "reserve"})
 """margins that less heat widens"""
@@ -69,9 +69,6 @@ class Shortfall:
         return any(r.verdict is Verdict.HOLDS for r in self.remedies)
 
 
-_RANK = {Verdict.HOLDS: 0, Verdict.TIGHT: 1, Verdict.UNKNOWN: 2, Verdict.FAILS: 3}
-
-
 def _uncoolable(candidate: Candidate) -> str:
     """The first limit it passes that less heat does not mend; empty where there is none."""
     failing = (m for m in candidate.margins if m.verdict is Verdict.FAILS and m.key not in COOLABLE)
@@ -90,7 +87,7 @@ def shortfall_of(
     """None where a candidate holds, or where there is none at all."""
     if not choice.candidates or any(c.verdict is Verdict.HOLDS for c in choice.candidates):
         return None
-    best = min(choice.candidates, key=lambda c: (bool(_uncoolable(c)), _RANK[c.verdict], -c.smallest, c.price))
+    best = min(choice.candidates, key=lambda c: (bool(_uncoolable(c)), RANK[c.verdict], -c.smallest, c.price))
     tight = sum(c.verdict is Verdict.TIGHT for c in choice.candidates)
     setup = setup_of(job, end, best.ids, catalogue)
     if not isinstance(setup, WheelSetup):

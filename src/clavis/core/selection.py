@@ -21,7 +21,7 @@ from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, Lever, Pad, R
 from clavis.core.rules import AXES, RULES, Rule, WheelContext, wheel_context
 from clavis.core.setups import WheelSetup, row_of, setup_of
 from clavis.core.situation import Situation
-from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
+from clavis.core.verdicts import RANK, Margin, Verdict, deciding_margin, worst
 
 
 @dataclass(frozen=True)
@@ -123,21 +123,19 @@ class SchoolRow:
     better: str
 
 
-_RANK = {Verdict.HOLDS: 0.0, Verdict.TIGHT: 1.0, Verdict.UNKNOWN: 1.5, Verdict.FAILS: 3.0}
-
-
 def _feel_penalty(c: Candidate) -> float:
     return 1.0 if c.forces.feel is Feel.GRABBY else 0.0
 
 
-def _quiet_score(c: Candidate) -> float:
-    row = COMPOUNDS[c.pad.compound]
-    return row.noise_score + row.wet_score + row.cold_score - (0.5 if c.rotor.construction.value == "floating" else 0.0)
+def quiet_score(pad: Pad, rotor: Rotor) -> float:
+    """Noise, wet manners and cold bite of a pad (least is best); a floating rotor is quieter."""
+    row = COMPOUNDS[pad.compound]
+    return row.noise_score + row.wet_score + row.cold_score - (0.5 if rotor.construction.value == "floating" else 0.0)
 
 
-def _gain_per_money(c: Candidate, fitted: float | None) -> float:
-    gain = c.smallest - (fitted if fitted is not None else 0.0)
-    return gain / max(c.price, 1.0) if c.price > 0 else 0.0
+def gain_per_money(smallest: float, price: float, fitted: float | None) -> float:
+    """Change of the least relative margin per unit of money; nothing for what costs nothing."""
+    return (smallest - (fitted or 0.0)) / max(price, 1.0) if price > 0 else 0.0
 
 
 SCHOOLS: tuple[SchoolRow, ...] = (
@@ -145,7 +143,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.LEAN,
         "Lean",
         "least mass of those that hold every margin",
-        lambda c, _f: (_RANK[c.verdict], c.mass_g, -c.smallest),
+        lambda c, _f: (RANK[c.verdict], c.mass_g, -c.smallest),
         lambda c, _f: c.mass_g,
         "g",
         "lighter",
@@ -172,8 +170,8 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.THRIFT,
         "Thrift",
         "greatest gain of the worst margin per money",
-        lambda c, f: (_RANK[c.verdict], -_gain_per_money(c, f), c.price),
-        lambda c, f: 10_000 * _gain_per_money(c, f),
+        lambda c, f: (RANK[c.verdict], -gain_per_money(c.smallest, c.price, f), c.price),
+        lambda c, f: 10_000 * gain_per_money(c.smallest, c.price, f),
         "pct",
         "more margin per 100 of money",
     ),
@@ -181,8 +179,8 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.QUIET,
         "Quiet",
         "least noise, best wet manners and cold bite",
-        lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, _quiet_score(c), -round(c.smallest, 3)),
-        lambda c, _f: _quiet_score(c),
+        lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, quiet_score(c.pad, c.rotor), -round(c.smallest, 3)),
+        lambda c, _f: quiet_score(c.pad, c.rotor),
         "ratio",
         "better in noise, wet and cold",
     ),

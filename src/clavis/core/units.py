@@ -144,6 +144,12 @@ def convert(value: float, kind: str, system: System) -> float:
     return (value - unit.offset) / unit.factor
 
 
+def stored(value: float, kind: str, system: System = System.METRIC) -> float:
+    """A number in the reader's unit as the stored value: the other way round than ``convert``."""
+    unit = KINDS[kind].unit(system)
+    return value * unit.factor + unit.offset
+
+
 def number(value: float | None, kind: str, system: System = System.METRIC, decimals: int | None = None) -> str:
     """The number alone, rounded to what the measurement bears; an en dash where there is none."""
     if value is None:

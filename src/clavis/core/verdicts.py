@@ -18,6 +18,9 @@ class Verdict(StrEnum):
 
 _ORDER = list(Verdict)
 
+RANK: dict[Verdict, float] = {Verdict.HOLDS: 0.0, Verdict.TIGHT: 1.0, Verdict.UNKNOWN: 1.5, Verdict.FAILS: 3.0}
+"""how verdicts order what is ranked, best first"""
+
 # Shape first, then the word, then a number: colour is never the only sign.
 SHAPES: dict[Verdict, str] = {
     Verdict.HOLDS: "circle",

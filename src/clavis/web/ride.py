@@ -238,8 +238,8 @@ def worst(
     found, words, typed, picked = None, "", gradient, None
     try:
         if at is not None and b.evaluation.situation is not None:
-            at_m = at / units.convert(1.0, "km", reading.system) * 1000
-            picked = gradient_at(one_lap(ride, b, b.evaluation.situation), at_m)
+            at_km = units.stored(at, "km", reading.system)
+            picked = gradient_at(one_lap(ride, b, b.evaluation.situation), at_km * 1000)
             typed = ""
         elif gradient.strip():
             picked = units.parse(gradient, "pct", reading.system, "slope") / 100

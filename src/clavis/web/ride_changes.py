@@ -15,7 +15,7 @@ from clavis.core.recording import Recording
 from clavis.core.rides import stop_cycle
 from clavis.core.road import Section
 from clavis.core.situation import load_of_ride, track_of_ride
-from clavis.core.units import convert
+from clavis.core.units import stored
 from clavis.store import door, library
 from clavis.store.recordings import (
     UNITS,
@@ -295,7 +295,7 @@ def split(
     b = bench(request, session, reading, job_id)
     ride = ride_or_404(b, ride_id)
     try:
-        at_m = at / convert(1.0, "km", reading.system) * 1000
+        at_m = stored(at, "km", reading.system) * 1000
         _sections(session, author, b.opened, ride, split_section(ride, at_m))
     except ClavisError as error:
         return message(str(error), 422)
@@ -319,8 +319,8 @@ def drag_point(
     that cannot be is said and the point goes back."""
     b = bench(request, session, reading, job_id)
     ride = ride_or_404(b, ride_id)
-    at_m = at / convert(1.0, "km", reading.system) * 1000
-    height_m = height / convert(1.0, "m", reading.system)
+    at_m = stored(at, "km", reading.system) * 1000
+    height_m = stored(height, "m", reading.system)
     try:
         if index == 0:
             path, value = f"rides.{ride_id}.start_elevation_m", round(height_m, 1)
