@@ -58,7 +58,7 @@ def test_a_rides_file_comes_back_whole(session: Session, demo_session: Session) 
     assert [strip(r) for r in back] == [strip(r) for r in rides]
     situation = situation_of(own_job())
     for ride in back:
-        assert load_of_ride(ride, library.tracks_for(demo_session, back), situation).braked_kj > 0
+        assert load_of_ride(ride, door.tracks_of(demo_session, back), situation).braked_kj > 0
 
 
 def _file(**more) -> dict:

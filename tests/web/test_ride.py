@@ -310,3 +310,32 @@ def test_a_stop_cycle_is_a_ride_of_one_section(client: TestClient) -> None:
     assert (ride["laps"], len(ride["sections"]), ride["sections"][0]["stand_s"]) == (30, 1, 15)
     rows = loads(client.get(f"/jobs/{GRAVEL}/ride").text)
     assert "stop cycle, 30 times over" in rows[1][1]
+
+
+def test_what_the_job_cannot_hold_is_refused_in_words(client: TestClient) -> None:
+    for k in range(45):
+        answer = client.post(f"/jobs/{GRAVEL}/rides/typed", data={"name": f"Ride {k}"})
+        if answer.status_code != 200:
+            break
+    assert answer.status_code == 422
+    assert "at most 40" in answer.text
+    assert len(exported(client, GRAVEL)["job"]["rides"]) == 40
+
+
+def test_a_ride_of_the_library_that_cannot_be_drawn_says_so(client: TestClient) -> None:
+    file = json.loads(client.get("/rides/long-pass.json").content)
+    file["rides"][0] |= {"name": "Beyond its end", "from_m": 900_000}
+    client.post("/rides/read", files={"file": ("rides.json", json.dumps(file).encode())})
+    page = client.get("/rides")
+    assert page.status_code == 200
+    assert "nothing to ride lies between" in page.text
+    assert "Lift day: 8 runs" in page.text
+    assert client.get("/rides/beyond-its-end.gpx").status_code == 422
+
+
+def test_a_step_on_what_somebody_else_changed_is_a_conflict_in_words(client: TestClient) -> None:
+    data = {"end": "front", "kind": "rotor", "by": 1, "base": 1}
+    assert client.post(f"/jobs/{TANDEM}/step", data=data | {"page": "mine"}).status_code == 200
+    late = client.post(f"/jobs/{TANDEM}/step", data=data | {"page": "theirs"})
+    assert late.status_code == 409
+    assert "nothing was overwritten" in late.text

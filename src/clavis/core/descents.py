@@ -1,7 +1,7 @@
 """The descents in a long ride: where it goes down for long enough to be a load of its own."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -137,5 +137,5 @@ def descents_of(ride: Ride, tracks: Mapping[str, Track], track: Track, situation
             kj = load_of_ride(as_ride(ride, found, ride.id, ride.name), tracks, situation).braked_kj
         except ProfileError:
             kj = None
-        out.append(Descent(found.from_m, found.to_m, found.drop_m, found.mean, found.steepest, kj))
+        out.append(replace(found, braked_kj=kj))
     return out

@@ -1,7 +1,7 @@
 """The upgrade ladder: what each rung, from service to a whole brake, gains this wheel, and what it costs."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from clavis.core.chain import native_of, solve_chain
@@ -13,7 +13,7 @@ from clavis.core.parts import Catalogue
 from clavis.core.road import Track
 from clavis.core.selection import Candidate, Choice, least_margin
 from clavis.core.situation import Situation
-from clavis.core.verdicts import RANK, Verdict, worst
+from clavis.core.verdicts import RANK, Verdict
 from clavis.core.wheel import FluidGrade, LeverFeel
 
 
@@ -138,10 +138,10 @@ def _service(
     nothing = Step(row, None, Verdict.UNKNOWN, 0.0, None, 0.0)
     other = serviced(job, end)
     if other is None:
-        return Step(**{**nothing.__dict__, "why_not": "the pads are past service: replace them"})
+        return replace(nothing, why_not="the pads are past service: replace them")
     wheel = evaluate_setup(other, SetupName.FITTED, situation, catalogue, tracks).wheels.get(end)
     if wheel is None:
-        return Step(**{**nothing.__dict__, "why_not": "what is fitted cannot be judged"})
+        return replace(nothing, why_not="what is fitted cannot be judged")
     smallest = least_margin(wheel.margins)
     return Step(row, None, wheel.verdict, smallest, None if before is None else smallest - before, 0.0)
 
@@ -172,4 +172,4 @@ def ladder_of(
         steps.append(Step(row, best, best.verdict, best.smallest, gain, price))
     first, *rest = steps
     ordered = sorted(rest, key=lambda s: (s.candidate is None, -(s.per_100 or 0.0) if s.gain is not None else 0.0))
-    return Ladder(before, worst([now.verdict]) if now else Verdict.UNKNOWN, (first, *ordered))
+    return Ladder(before, now.verdict if now else Verdict.UNKNOWN, (first, *ordered))

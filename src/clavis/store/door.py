@@ -5,7 +5,7 @@ and records who, when and what, before and after. History, undo and the warning 
 rest on that record.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.errors import ClavisError
-from clavis.core.job import Job
+from clavis.core.job import Job, Ride
 from clavis.core.parts import AnyPart, Catalogue, parse_part
 from clavis.core.road import Track
 from clavis.store import paths, tracks
@@ -209,8 +209,9 @@ def keep_track(session: Session, track: Track) -> str:
     return name
 
 
-def tracks_of(session: Session, job: Job) -> dict[str, Track]:
-    wanted = {ride.track_id for ride in job.rides if ride.track_id}
+def tracks_of(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
+    """The tracks that rides use, under their checksums."""
+    wanted = {ride.track_id for ride in rides if ride.track_id}
     rows = session.scalars(select(TrackRow).where(TrackRow.sha256.in_(wanted)))
     return {row.sha256: tracks.unpack(row.points) for row in rows}
 

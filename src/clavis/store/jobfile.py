@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Iterable, Mapping
 from typing import Any, Literal
 
 import numpy as np
@@ -10,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from clavis import __version__
 from clavis.core.errors import ClavisError
-from clavis.core.job import Job, TrackId
+from clavis.core.job import Job, Ride, TrackId
 from clavis.core.parts import AnyPart, Catalogue
 from clavis.core.road import Track
 from clavis.store import door, tracks
@@ -54,6 +55,16 @@ class TrackFile(BaseModel):
         )
 
 
+def check_tracks(rides: Iterable[Ride], carried: Mapping[str, TrackFile]) -> None:
+    """Raises ValueError where a ride's track is not carried, or a track is not what its name says."""
+    for ride in rides:
+        if ride.track_id and ride.track_id not in carried:
+            raise ValueError(f"ride {ride.id} uses a track that the file does not carry")
+    for name, points in carried.items():
+        if tracks.checksum(points.track()) != name:
+            raise ValueError(f"track {name[:8]}… does not match its checksum")
+
+
 class JobFile(BaseModel):
     """A Clavis job file, version 2."""
 
@@ -74,12 +85,7 @@ class JobFile(BaseModel):
         missing = self.job.part_ids() - set(ids)
         if missing:
             raise ValueError(f"the job uses part {min(missing)}, which the file does not carry")
-        for ride in self.job.rides:
-            if ride.track_id and ride.track_id not in self.tracks:
-                raise ValueError(f"ride {ride.id} uses a track that the file does not carry")
-        for name, points in self.tracks.items():
-            if tracks.checksum(points.track()) != name:
-                raise ValueError(f"track {name[:8]}… does not match its checksum")
+        check_tracks(self.job.rides, self.tracks)
         return self
 
     def catalogue(self) -> Catalogue:
@@ -100,7 +106,7 @@ def write_job(session: Session, job_id: int) -> JobFile:
     catalogue = door.read_catalogue(session)
     used = job.part_ids()
     parts = [part for part in catalogue.every() if not part.retired or part.id in used]
-    found = {name: TrackFile.of(track) for name, track in door.tracks_of(session, job).items()}
+    found = {name: TrackFile.of(track) for name, track in door.tracks_of(session, job.rides).items()}
     return JobFile(format=FORMAT, version=VERSION, clavis=__version__, job=job, tracks=found, parts=parts)
 
 

@@ -17,10 +17,9 @@ from sqlalchemy.orm import Session
 from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.job import Ride, TrackId
-from clavis.core.road import Track
-from clavis.store import door, tracks
-from clavis.store.jobfile import TrackFile, parse_json
-from clavis.store.tables import LibraryRideRow, TrackRow
+from clavis.store import door
+from clavis.store.jobfile import TrackFile, check_tracks, parse_json
+from clavis.store.tables import LibraryRideRow
 
 FORMAT = "clavis-rides"
 VERSION = 1
@@ -49,12 +48,7 @@ class RidesFile(BaseModel):
 
     @model_validator(mode="after")
     def _whole(self) -> "RidesFile":
-        for ride in self.rides:
-            if ride.track_id and ride.track_id not in self.tracks:
-                raise ValueError(f"ride {ride.id} uses a track that the file does not carry")
-        for name, points in self.tracks.items():
-            if tracks.checksum(points.track()) != name:
-                raise ValueError(f"track {name[:8]}… does not match its checksum")
+        check_tracks(self.rides, self.tracks)
         return self
 
 
@@ -113,15 +107,9 @@ def remove(session: Session, ride_id: str) -> None:
     session.flush()
 
 
-def tracks_for(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
-    wanted = {ride.track_id for ride in rides if ride.track_id}
-    rows = session.scalars(select(TrackRow).where(TrackRow.sha256.in_(wanted)))
-    return {row.sha256: tracks.unpack(row.points) for row in rows}
-
-
 def write(session: Session, rides: list[Ride]) -> str:
     """Rides with their tracks as an open JSON file."""
-    carried = {name: TrackFile.of(track) for name, track in tracks_for(session, rides).items()}
+    carried = {name: TrackFile.of(track) for name, track in door.tracks_of(session, rides).items()}
     file = RidesFile(format=FORMAT, version=VERSION, clavis=__version__, rides=rides, tracks=carried)
     return json.dumps(file.model_dump(mode="json"), ensure_ascii=False, indent=1)
 

@@ -11,7 +11,8 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 
-from clavis.store import database
+from clavis.core.errors import ClavisError
+from clavis.store import database, door
 from clavis.web import (
     board,
     build,
@@ -61,7 +62,13 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         )
         return _error_page(request, 422, f"The request does not make sense: {fields}.")
 
+    async def on_refused(request: Request, error: Exception) -> Response:
+        if isinstance(error, door.ConflictError):
+            return _error_page(request, 409, f"{error}. Reload to see it; nothing was overwritten.")
+        return _error_page(request, 404 if isinstance(error, door.NotThereError) else 422, str(error))
+
     app.add_exception_handler(HTTPException, on_http)
+    app.add_exception_handler(ClavisError, on_refused)
     app.add_exception_handler(Exception, on_http)
     app.add_exception_handler(RequestValidationError, on_invalid)
 

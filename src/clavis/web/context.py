@@ -180,7 +180,7 @@ def _asked(request: Request) -> dict[str, str]:
 def bench_of(request: Request, session: Session, reading: Reader, opened: door.Opened) -> Bench:
     answers: Answers = request.app.state.answers
     catalogue = catalogue_of(request, session)
-    tracks = door.tracks_of(session, opened.job)
+    tracks = door.tracks_of(session, opened.job.rides)
     key = ("job", opened.id, opened.version, id(catalogue))
     evaluation: Evaluation = answers.get(key, lambda: evaluate(opened.job, catalogue, tracks))
     return Bench(opened, catalogue, tracks, evaluation, reading, answers, _asked(request))

@@ -81,13 +81,13 @@ def _model_inside(annotation: Any) -> type[BaseModel] | None:
     return None
 
 
-def _base_type(annotation: Any) -> tuple[Any, bool]:
+def base_type(annotation: Any) -> tuple[Any, bool]:
     """The type without Optional and Annotated, and whether it may be missing."""
     if get_origin(annotation) is Annotated:
-        return _base_type(get_args(annotation)[0])
+        return base_type(get_args(annotation)[0])
     if get_origin(annotation) in (Union, UnionType):
         inner = [a for a in get_args(annotation) if a is not type(None)]
-        return _base_type(inner[0])[0], len(inner) < len(get_args(annotation))
+        return base_type(inner[0])[0], len(inner) < len(get_args(annotation))
     return annotation, False
 
 
@@ -133,7 +133,7 @@ def _part_options(path: str, catalogue: Catalogue, chosen: str | None) -> tuple[
 def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> FieldView:
     """A field with its present value."""
     info = _field_info(path)
-    base, optional = _base_type(info.annotation)
+    base, optional = base_type(info.annotation)
     value = paths.read(job.model_dump(mode="json"), path)
     label, last = field_word(path), path.rsplit(".", 1)[-1]
     if last in PART_KINDS:
@@ -174,7 +174,7 @@ def read_field(path: str, text: str, system: System) -> Any:
     """
     try:
         info = _field_info(path)
-        base, optional = _base_type(info.annotation)
+        base, optional = base_type(info.annotation)
         stripped = text.strip()
         if base is bool:
             return stripped == "on"
@@ -206,7 +206,7 @@ def read_field(path: str, text: str, system: System) -> Any:
 
 
 def _is_numbers(base: Any) -> bool:
-    return get_origin(base) is tuple and _base_type(get_args(base)[0])[0] is float
+    return get_origin(base) is tuple and base_type(get_args(base)[0])[0] is float
 
 
 def read_numbers(path: str, text: str, system: System) -> list[float]:

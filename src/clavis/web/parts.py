@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass
 from enum import Enum
-from types import UnionType
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, get_args, get_origin
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from pydantic import ValidationError
@@ -20,6 +19,7 @@ from clavis.core.words import PART_FIELDS, choice_word
 from clavis.store import catalogue as shelf
 from clavis.store import door
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, catalogue_of, render
+from clavis.web.fields import base_type
 from clavis.web.security import message
 
 router = APIRouter()
@@ -115,16 +115,6 @@ class PartField:
     error: str = ""
 
 
-def _plain_type(annotation: Any) -> tuple[Any, bool]:
-    """The type inside Optional and Annotated, and whether it may be empty."""
-    if get_origin(annotation) is Annotated:
-        return _plain_type(get_args(annotation)[0])
-    if get_origin(annotation) in (Union, UnionType):
-        inner = [a for a in get_args(annotation) if a is not type(None)]
-        return _plain_type(inner[0])[0], True
-    return annotation, False
-
-
 def _options(base: Any) -> tuple[tuple[str, str], ...]:
     if isinstance(base, type) and issubclass(base, Enum):
         return tuple((member.value, choice_word(member)) for member in base)
@@ -139,7 +129,7 @@ def _fields(kind: str, texts: dict[str, str], errors: dict[str, str], system: Sy
     for name, info in PARTS[kind].model_fields.items():
         if name in ("kind", "retired"):
             continue
-        base, optional = _plain_type(info.annotation)
+        base, optional = base_type(info.annotation)
         options = _options(base)
         shape = "flag" if base is bool else "choice" if options else "number" if base in (float, int) else "text"
         unit = units.sign(units.kind_of(name), system) if shape == "number" or name == "bores_mm" else ""
@@ -178,7 +168,7 @@ def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], di
     texts = {name: str(form.get(name, ""))[:400].strip() for name in PARTS[kind].model_fields if name != "kind"}
     cells, errors = dict(texts), {}
     for name, info in PARTS[kind].model_fields.items():
-        base, _ = _plain_type(info.annotation)
+        base, _ = base_type(info.annotation)
         if base is bool:
             cells[name] = "yes" if texts.get(name) else "no"
         elif base in (float, int) and texts.get(name):

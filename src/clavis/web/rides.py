@@ -27,20 +27,23 @@ def _track(ride: Ride, tracks: dict[str, Track]) -> Track:
 @router.get("/rides")
 def page(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
     found = library.entries(session)
-    tracks = library.tracks_for(session, (e.ride for e in found))
+    tracks = door.tracks_of(session, (e.ride for e in found))
     rows = []
     for e in found:
-        track = _track(e.ride, tracks)
+        try:
+            track = _track(e.ride, tracks)
+        except ClavisError as error:
+            rows.append({"ride": e.ride, "who": e.who, "kind": kind_of_ride(e.ride), "problem": str(error)})
+            continue
         rows.append(
             {
                 "ride": e.ride,
                 "who": e.who,
-                "at": e.kept_at,
                 "kind": kind_of_ride(e.ride),
                 "length_km": float(track.distance_m[-1] - track.distance_m[0]) / 1000,
                 "drop_m": float(track.elevation_m[0] - track.elevation_m[-1]),
                 "points": [round(float(v), 1) for v in _outline(track)],
-                "minutes": None if track.time_s is None else float(track.time_s[-1] - track.time_s[0]) / 60,
+                "problem": "",
             }
         )
     return render(request, reading, "rides.html", rows=rows, error="")
@@ -75,7 +78,7 @@ def _as_json(session: SessionDep, rides: list[Ride], name: str) -> Response:
 
 def _as_gpx(session: SessionDep, ride: Ride) -> Response:
     try:
-        text = write_gpx(ride.name, _track(ride, library.tracks_for(session, [ride])))
+        text = write_gpx(ride.name, _track(ride, door.tracks_of(session, [ride])))
     except ClavisError as error:
         raise HTTPException(422, str(error)) from None
     return Response(
