@@ -16,6 +16,7 @@ def say_name(page: Page, name: str = "Tess") -> None:
     page.locator("#name-dialog input[name=name]").fill(name)
     page.get_by_role("button", name="Keep name").click()
     expect(page.locator(".who")).to_have_text(name)
+    page.wait_for_load_state("load")  # a key pressed before the scripts listen would be lost
 
 
 def put(page: Page, path: str, value: str) -> None:
