@@ -3,13 +3,26 @@
 from typing import Any
 
 from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.friction import PadState
 from clavis.core.job import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
-from clavis.core.mounts import BoltDirection
-from clavis.core.parts import Adapter, Caliper, Catalogue, HubInterface, Lever, Pad, Rotor, parse_part
+from clavis.core.mounts import BoltDirection, ThreadMaterial
+from clavis.core.parts import (
+    Adapter,
+    Axle,
+    Caliper,
+    Catalogue,
+    FluidGrade,
+    FluidPart,
+    Fork,
+    Hose,
+    HubInterface,
+    Lever,
+    Pad,
+    Rotor,
+    parse_part,
+)
 from clavis.core.road import Section
-from clavis.core.wheel import Axle, FluidGrade, Wheel
+from clavis.core.wheel import Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.store.jobfile import FORMAT, VERSION, JobFile, TrackFile
 
@@ -67,6 +80,30 @@ def adapter(**more: Any) -> Adapter:
             "adapter_kind": "post_to_post", "style": "plate", "upper_mm": 4, "lower_mm": 4, "fits": fits}  # fmt: skip
     part = parse_part(base | more)
     assert isinstance(part, Adapter)
+    return part
+
+
+def fork(**more: Any) -> Fork:
+    base = {"kind": "fork", "id": "k", "maker": "M", "model": "K", "price": 400, "mass_g": 2000, "mount": "post_mount",
+            "native_mm": 160, "max_rotor_mm": 203, "axle": "mm15", "thread_material": "light_alloy"}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Fork)
+    return part
+
+
+def hose(**more: Any) -> Hose:
+    base = {"kind": "hose", "id": "h", "maker": "M", "model": "H", "price": 20, "mass_g": 60, "fluid": "mineral",
+            "lever_fitting": "M8", "caliper_fitting": "M8B", "length_mm": 1800}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, Hose)
+    return part
+
+
+def bottle(**more: Any) -> FluidPart:
+    base = {"kind": "fluid", "id": "f", "maker": "M", "model": "F", "price": 9, "mass_g": 100, "grade": "mineral",
+            "dry_c": 190, "volume_ml": 100}  # fmt: skip
+    part = parse_part(base | more)
+    assert isinstance(part, FluidPart)
     return part
 
 

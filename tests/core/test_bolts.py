@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from clavis.core.bolts import BoltStack, Layer, ThreadMaterial, choose_bolt
+from clavis.core.bolts import BoltStack, Layer, choose_bolt
+from clavis.core.mounts import ThreadMaterial
 from clavis.core.parts import Bolt
 from tests.bikes import CATALOGUE
 

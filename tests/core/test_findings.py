@@ -11,7 +11,7 @@ from clavis.core.job import Clearance
 from clavis.core.mounts import BoltDirection, End, SpacingTool
 from clavis.core.parts import Catalogue
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, adapter, caliper, own_job, ring, rotor, with_value
+from tests.bikes import CATALOGUE, adapter, caliper, fork, own_job, ring, rotor, with_value
 
 FM_FORK = {"mount_spacing_mm": 70.4, "spacing_tool": "gauge", "bolt_direction": "into_leg", "adapter_id": "a-plate"}
 PLATE = adapter(id="a-plate", adapter_kind="flat_front_plate", fits=[("front", 160)], pitch_mm=70, hole_mm=5.5)
@@ -19,7 +19,8 @@ RINGS = (
     rotor(id="r-200", diameter_mm=200), rotor(id="r-thick", thickness_mm=2.3, minimum_mm=None),
     rotor(id="r-resin", resin_only=True), rotor(id="r-spline", interface="splined"),
 )  # fmt: skip
-HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *RINGS, caliper(id="c-dot", fluid="dot")])
+FORK = fork(id="k-160", native_mm=160, max_rotor_mm=180, assisted=False)
+HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *RINGS, caliper(id="c-dot", fluid="dot"), FORK])
 
 # key: what makes the row speak at the front; what stands just short of it
 CASES: dict[str, tuple[dict, dict]] = {
@@ -69,6 +70,8 @@ CASES: dict[str, tuple[dict, dict]] = {
     "mount": ({"bolt_direction": BoltDirection.CROSSWISE}, {"bolt_direction": None}),
     "presence": ({"mount_there": "missing"}, {"mount_there": "there"}),
     "native": ({"native_rotor_mm": 180}, {"native_rotor_mm": 160}),
+    "carrying": ({"carrying_id": "k-160", "max_rotor_mm": 203}, {"carrying_id": "k-160", "max_rotor_mm": 180}),
+    "assisted": ({"bike.assisted": True, "carrying_id": "k-160"}, {"bike.assisted": True, "carrying_id": "k-span-180"}),
     "limit": ({"max_rotor_mm": None}, {"max_rotor_mm": None, "limit_source": "refused"}),
     "pitch_tape": ({**FM_FORK, "spacing_tool": "tape"}, FM_FORK),
     "hub_rotor": ({"rotor_id": "r-spline"}, {"rotor_id": "r-spline", "hub": "splined"}),
@@ -89,7 +92,8 @@ CASES: dict[str, tuple[dict, dict]] = {
 def front(change: dict):
     job = own_job()
     for field, value in change.items():
-        job = with_value(job, f"front.{field}", list(value) if isinstance(value, tuple) else value)
+        path = field if "." in field else f"front.{field}"
+        job = with_value(job, path, list(value) if isinstance(value, tuple) else value)
     return job
 
 

@@ -4,9 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.fit import PAD_ANGLE_DEG, Fit, fit_wheel
-from clavis.core.mounts import BoltDirection, End, MountKind
+from clavis.core.mounts import BoltDirection, End, MountKind, ThreadMaterial
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
 from tests.bikes import CATALOGUE, caliper, own_job, rotor

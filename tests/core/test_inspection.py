@@ -7,9 +7,9 @@ from clavis.core.findings import FINDINGS, Place, findings_of, view_of
 from clavis.core.hubs import HUBS, hub_row
 from clavis.core.inspection import FIELDS_AT, entered, place_of, place_states, said_at
 from clavis.core.mounts import End
-from clavis.core.parts import HubInterface
+from clavis.core.parts import Axle, HubInterface
 from clavis.core.verdicts import Verdict
-from clavis.core.wheel import Axle, Wheel
+from clavis.core.wheel import Wheel
 from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE, own_job, ring, with_value
 

@@ -10,18 +10,54 @@ from clavis.core.figures import wheel_figures
 from clavis.core.heat import Node
 from clavis.core.job import Pick, Proposal, Ride
 from clavis.core.mounts import End
-from clavis.core.parts import HubInterface
+from clavis.core.parts import Axle, Catalogue, HubInterface
 from clavis.core.procedure import STEPS, work_order
 from clavis.core.rides import rides_of
 from clavis.core.road import Section
 from clavis.core.verdicts import Margin, Verdict, worst
 from clavis.core.wear import wear_life, year_of_wear
-from clavis.core.wheel import Axle
 from tests.bikes import CATALOGUE, own_job, ring, with_value
 
 
 def order_of(job):
     return work_order(job, evaluate(job, CATALOGUE, {}), CATALOGUE)
+
+
+def test_an_opened_line_asks_for_its_hose_and_its_bottle() -> None:
+    """Own job's front: another lever on the same fittings needs the bottle alone; lever and caliper of another make, the
+    hose as well; a hose the catalogue lacks is named, without a price, and the total says so."""
+
+    def front(job, catalogue=CATALOGUE):
+        order = work_order(job, evaluate(job, catalogue, {}), catalogue)
+        return {x.what: x for x in order.lines if x.end is End.FRONT}, order
+
+    lever_only, order = front(with_value(own_job(), "proposal.front.lever_id", "u-blade-c"))
+    assert lever_only["fluid"].part_id == "u-oil"
+    assert "hose, cut to length" not in lever_only
+    assert order.unpriced == 0
+    other = own_job()
+    for path, part in (("caliper_id", "h-four-1617"), ("lever_id", "u-blade-c"), ("pad_id", "h-h4-semi")):
+        other = with_value(other, f"proposal.front.{path}", part)
+    both, _ = front(other)
+    assert both["hose, cut to length"].part_id == "h-hose-m8"
+    assert both["fluid"].part_id == "h-oil"
+    bare = Catalogue.of(p for p in CATALOGUE.every() if p.kind not in ("hose", "fluid"))
+    lacking, order = front(with_value(with_value(other, "proposal.front.lever_id", "h-stile"), "seed", 1), bare)
+    assert lacking["hose, cut to length"].name == "look for a mineral hose, M8H at the lever, M8H at the caliper"
+    assert lacking["fluid"].price is None
+    assert order.unpriced >= 2
+
+
+def test_a_rotor_on_a_splined_hub_comes_with_what_holds_it() -> None:
+    def what(rotor_id, fitted):
+        job = with_value(with_value(own_job(), "front.hub", "splined"), "front.rotor_id", fitted)
+        job = with_value(job, "proposal.front.rotor_id", rotor_id)
+        order = work_order(job, evaluate(job, CATALOGUE, {}), CATALOGUE)
+        return {x.part_id for x in order.lines if x.end is End.FRONT}
+
+    assert "h-six-on-spline" in what("q-disc-203", "u-line-180")
+    assert "h-six-on-spline" not in what("q-disc-203", "q-disc-180")
+    assert "h-six-on-spline" not in what("u-line-203", "u-line-180")
 
 
 def test_the_order_lists_what_is_new_and_nothing_else() -> None:

@@ -6,13 +6,25 @@ from clavis.core.evaluate import SetupName, evaluate
 from clavis.core.headline import setup_sentence
 from clavis.core.job import School
 from clavis.core.mounts import BoltDirection, End
-from clavis.core.parts import HubInterface
+from clavis.core.parts import Catalogue, HubInterface
 from clavis.core.rules import RULES, refusals_of, wheel_context
 from clavis.core.selection import SCHOOLS, Choice, choose, neighbours, sieve
 from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.spine import MARGIN_LINK, Link, limit_words, spine_rows
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, cable_caliper, cable_lever, caliper, lever, own_job, pad, rotor, with_value
+from tests.bikes import (
+    CATALOGUE,
+    cable_caliper,
+    cable_lever,
+    caliper,
+    fork,
+    hose,
+    lever,
+    own_job,
+    pad,
+    rotor,
+    with_value,
+)
 
 
 def context(**more):
@@ -35,6 +47,7 @@ RULE_CASES = {
     "rivets": (context(), {"rotor": rotor(rivet_out_mm=2.5)}, {"rotor": rotor(rivet_out_mm=1.5)}),
     "line": (context(), {"lever": lever(fluid="dot")}, {"lever": lever()}),
     "fitting": (context(), {"lever": lever(fitting="M8B")}, {"lever": lever(fitting="M8")}),
+    "bar": (context(), {"lever": lever(bar="drop")}, {"lever": lever(bar="flat")}),
     "shape": (context(), {"pad": pad(shape="P2")}, {"pad": pad(shape="K2")}),
     "resin": (
         context(),
@@ -52,6 +65,36 @@ def test_each_rule_refuses_the_wrong_and_lets_the_right_pass(rule) -> None:
     failed = {r.key for r, _ in refusals_of(where, **(base | wrong))}
     assert rule.key in failed
     assert rule.key not in {r.key for r, _ in refusals_of(where, **(base | right))}
+
+
+def test_fittings_that_differ_need_a_hose_with_both_ends() -> None:
+    base = {"rotor": rotor(), "caliper": caliper(fitting="M8B"), "lever": lever(), "pad": pad()}
+    with_hose = Catalogue.of([*CATALOGUE.every(), hose()])
+    for catalogue, refused in ((CATALOGUE, True), (with_hose, False)):
+        where = wheel_context(own_job(), End.FRONT, catalogue)
+        assert any(r.key == "fitting" for r, _ in refusals_of(where, **base)) is refused
+    turned = Catalogue.of([*CATALOGUE.every(), hose(lever_fitting="M8B", caliper_fitting="M8")])
+    assert any(r.key == "fitting" for r, _ in refusals_of(wheel_context(own_job(), End.FRONT, turned), **base))
+
+
+def test_the_limit_is_the_lesser_of_what_was_entered_and_what_the_fork_states() -> None:
+    known = Catalogue.of([*CATALOGUE.every(), fork(max_rotor_mm=180)])
+    base = {"rotor": rotor(diameter_mm=203), "caliper": caliper(), "lever": lever(), "pad": pad()}
+    for entered, stated, refused in ((203, "k", True), (203, None, False), (None, "k", True), (None, None, False)):
+        job = with_value(with_value(own_job(), "front.max_rotor_mm", entered), "front.carrying_id", stated)
+        where = wheel_context(job, End.FRONT, known)
+        assert any(r.key == "limit" for r, _ in refusals_of(where, **base)) is refused, (entered, stated)
+
+
+def test_the_bar_is_as_entered_or_as_the_fitted_lever_says() -> None:
+    base = {"rotor": rotor(), "caliper": caliper(), "pad": pad()}
+    job = with_value(own_job(), "bike.bar", "drop")
+    for where, bar, refused in (
+        (wheel_context(job, End.FRONT, CATALOGUE), "flat", True),
+        (wheel_context(job, End.FRONT, CATALOGUE), "drop", False),
+        (context(), "drop", True),
+    ):
+        assert any(r.key == "bar" for r, _ in refusals_of(where, lever=lever(bar=bar), **base)) is refused
 
 
 def test_cable_pulls_do_not_mix() -> None:

@@ -6,9 +6,10 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from clavis.core.job import Job
+from clavis.core.wheel import Wheel
 from clavis.store import door, paths
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, PartRow
-from tests.bikes import own_job
+from tests.bikes import fork, own_job
 
 MAUD, TESS = door.Author("Maud", "page-m"), door.Author("Tess", "page-t")
 
@@ -16,6 +17,26 @@ MAUD, TESS = door.Author("Maud", "page-m"), door.Author("Tess", "page-t")
 @pytest.fixture
 def job_id(session: Session) -> int:
     return door.create_job(session, Job(title="A bike"), MAUD)
+
+
+def test_what_follows_from_a_change_is_one_step_and_one_undo(session: Session, job_id: int) -> None:
+    door.keep_part(session, fork())
+    beside = {"native_rotor_mm": 180.0, "max_rotor_mm": 203.0}
+    opened = door.change(session, job_id, 1, MAUD, "front.carrying_id", "k", beside=beside)
+    assert (opened.version, opened.job.front.native_rotor_mm, opened.job.front.max_rotor_mm) == (2, 180, 203)
+    assert door.history(session, job_id)[0].path == "front"
+    door.undo(session, job_id, MAUD)
+    assert door.open_job(session, job_id).job.front == Wheel()
+
+
+def test_what_follows_never_writes_over_what_another_page_entered(session: Session, job_id: int) -> None:
+    door.keep_part(session, fork())
+    door.change(session, job_id, 1, TESS, "front.max_rotor_mm", 160.0)
+    with pytest.raises(door.ConflictError):
+        door.change(session, job_id, 1, MAUD, "front.carrying_id", "k", beside={"max_rotor_mm": 203.0})
+    assert door.open_job(session, job_id).job.front.carrying_id is None
+    door.change(session, job_id, 1, MAUD, "front.carrying_id", "k", beside={"native_rotor_mm": 180.0})
+    assert door.open_job(session, job_id).job.front.max_rotor_mm == 160
 
 
 def test_a_change_is_kept_with_who_what_before_and_after(session: Session, job_id: int) -> None:

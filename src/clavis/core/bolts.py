@@ -2,9 +2,9 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Literal
 
+from clavis.core.mounts import ThreadMaterial
 from clavis.core.parts import Bolt
 from clavis.core.working import Figure, Given
 
@@ -14,11 +14,6 @@ TYPICAL_DEPTH_MM: dict[Thread, float] = {"M6": 15.0, "M5": 10.0}
 """full-thread depth where it was not measured; shown as typical"""
 BOTTOM_CLEARANCE_MM = 1.0
 PLAIN_WASHER_MM = 1.0
-
-
-class ThreadMaterial(StrEnum):
-    LIGHT_ALLOY = "light_alloy"
-    STEEL = "steel"
 
 
 ENGAGEMENT_DIAMETERS: dict[ThreadMaterial, float] = {ThreadMaterial.LIGHT_ALLOY: 1.5, ThreadMaterial.STEEL: 1.0}

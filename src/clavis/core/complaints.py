@@ -16,10 +16,10 @@ from clavis.core.forces import Feel
 from clavis.core.friction import COMPOUNDS, PadState
 from clavis.core.heat import DOT_AGES_Y, Node
 from clavis.core.job import Complaint, Job, Reply, Skill
-from clavis.core.parts import Compound, Construction, Fluid
+from clavis.core.parts import Compound, Construction, Fluid, FluidGrade
 from clavis.core.setups import PAD_PLAN_MM
 from clavis.core.verdicts import Verdict
-from clavis.core.wheel import FluidGrade, LeverFeel, LineState, PistonState, RingColour, RingFace, Seen
+from clavis.core.wheel import LeverFeel, LineState, PistonState, RingColour, RingFace, Seen
 
 
 class Remedy(IntEnum):

@@ -4,21 +4,32 @@ FINDINGS is the table: a row looks at one wheel and says nothing, or why it spea
 until a named person answers for it with a reason; new evidence brings it back.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.chain import Native, judge_pitch, native_of, position_mm
+from clavis.core.chain import SAME_SIZE_MM, Native, judge_pitch, native_of, position_mm
 from clavis.core.friction import PadState
 from clavis.core.heat import DOT_AGES_Y, WITNESS_DOUBT_K, WITNESSES
 from clavis.core.job import Clearance, Job
 from clavis.core.mounts import LABELS, PAD_EDGE_LIMIT_MM, End, MountKind, MountTelling, pad_edge_error_mm, tell_mount
-from clavis.core.parts import Adapter, Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.parts import (
+    GRADES_OF,
+    Adapter,
+    Caliper,
+    Carrying,
+    Catalogue,
+    Compound,
+    Fluid,
+    HubInterface,
+    Lever,
+    Pad,
+    Rotor,
+)
 from clavis.core.setups import HOLLOW_MM, PAD_PLAN_MM, PAD_REPLACE_MM, minimum_thickness_mm
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import (
     RING_POINTS,
-    FluidGrade,
     Instrument,
     LeverFeel,
     LimitSource,
@@ -66,6 +77,9 @@ class WheelView:
     native: Native
     new_pads: bool
     """new pads are proposed for the ring that is on the wheel"""
+    carrying: Carrying | None = None
+    """the fork or frame, where the catalogue has it"""
+    assisted: bool = False
 
     @property
     def minimum_mm(self) -> float | None:
@@ -87,6 +101,8 @@ def view_of(job: Job, end: End, catalogue: Catalogue) -> WheelView:
         tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end),
         native_of(wheel, end, catalogue),
         new_pads and same_ring,
+        catalogue.carrying(end, wheel.carrying_id),
+        job.bike.assisted,
     )
 
 
@@ -269,6 +285,28 @@ def _limit_unknown(v: WheelView) -> str | None:
     return "not known: it blocks a clean verdict"
 
 
+def _carrying_disagrees(v: WheelView) -> str | None:
+    part = v.carrying
+    if part is None:
+        return None
+    if v.telling.kind is not None and part.mount is not v.telling.kind:
+        return f"{part.name} has {LABELS[part.mount]}, measured is {LABELS[v.telling.kind]}"
+    pairs = (("native rotor", part.native_mm, v.wheel.native_rotor_mm), ("largest rotor", part.max_rotor_mm,
+             v.wheel.max_rotor_mm), ("thread depth", part.hole_depth_mm, v.wheel.hole_depth_mm),
+             ("tab", part.tab_mm, v.wheel.tab_mm))  # fmt: skip
+    for what, stated, entered in pairs:
+        if stated is not None and entered is not None and abs(stated - entered) > SAME_SIZE_MM:
+            return f"{part.name}: {what} {stated:g} mm by its maker, {entered:g} entered"
+    return None
+
+
+def _not_for_assisted(v: WheelView) -> str | None:
+    if v.carrying is None or not v.assisted or v.carrying.assisted:
+        return None
+    said = "does not release" if v.carrying.assisted is False else "does not say whether it releases"
+    return f"its maker {said} {v.carrying.name} for assisted bikes"
+
+
 def _limit_refused(v: WheelView) -> str | None:
     largest = v.wheel.largest_rotor_mm
     if v.wheel.limit_source is not LimitSource.REFUSED or largest is None:
@@ -333,13 +371,6 @@ def _not_the_line(v: WheelView) -> str | None:
     if slot is not None and abs(slot - v.caliper.slot_mm) > GAUGE_READS_MM:
         return f"slot reads {slot:g} mm, {v.caliper.name} has {v.caliper.slot_mm:g}"
     return None
-
-
-GRADES_OF: Mapping[Fluid, frozenset[FluidGrade]] = {
-    Fluid.MINERAL: frozenset({FluidGrade.MINERAL}),
-    Fluid.DOT: frozenset({FluidGrade.DOT4, FluidGrade.DOT51}),
-    Fluid.NONE: frozenset(),
-}
 
 
 def _wrong_fluid(v: WheelView) -> str | None:
@@ -485,6 +516,10 @@ FINDINGS: tuple[FindingRow, ...] = (
                _presence_conflict),
     FindingRow("native", _M, _MEASURE, "native size disagrees", "read the size on rotor and adapter again", _JOB,
                _native_conflict),
+    FindingRow("carrying", _M, _MEASURE, "fork or frame and its document disagree", "look again; where both are right it "
+               "is not that part", "maker's document", _carrying_disagrees),
+    FindingRow("assisted", _M, _MEASURE, "fork or frame on an assisted bike", "ask its maker before anything larger is "
+               "fitted", "maker's document", _not_for_assisted),
     FindingRow("limit", _M, _MEASURE, "largest rotor", "ask the maker of fork or frame", _JOB, _limit_unknown),
     FindingRow("pitch_tape", _M, _MEASURE, "pitch of the fork", "read it again, to a tenth", "hole and counterbore of "
                "the plate", _pitch(Verdict.UNKNOWN)),

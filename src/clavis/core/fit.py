@@ -8,16 +8,7 @@ Side view from the rotor side: left side of the bike, front to the left. Origin 
 from dataclasses import dataclass
 from math import cos, radians, sin
 
-from clavis.core.bolts import (
-    DIAMETER_MM,
-    PLAIN_WASHER_MM,
-    BoltChoice,
-    BoltStack,
-    Layer,
-    Thread,
-    ThreadMaterial,
-    choose_bolt,
-)
+from clavis.core.bolts import DIAMETER_MM, PLAIN_WASHER_MM, BoltChoice, BoltStack, Layer, Thread, choose_bolt
 from clavis.core.chain import ChainAnswer, judge_pitch, native_of, position_mm, solve_chain
 from clavis.core.mounts import LABELS as MOUNT_NAMES
 from clavis.core.mounts import (
@@ -28,12 +19,13 @@ from clavis.core.mounts import (
     End,
     MountKind,
     MountTelling,
+    ThreadMaterial,
     pad_edge_error_mm,
     tell_mount,
 )
-from clavis.core.parts import Adapter, Caliper, Catalogue, Rotor
+from clavis.core.parts import Adapter, Axle, Caliper, Catalogue, Rotor
 from clavis.core.verdicts import Verdict, worst
-from clavis.core.wheel import Axle, Wheel
+from clavis.core.wheel import Wheel
 
 FLAT_CALIPER_DEPTH_MM = 10.0
 """threaded depth in a flat-mount caliper: typical, measure yours"""

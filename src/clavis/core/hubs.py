@@ -5,8 +5,7 @@ Six-bolt rotors go on splined hubs with an adapter, never the other way round.
 
 from dataclasses import dataclass
 
-from clavis.core.parts import HubInterface
-from clavis.core.wheel import Axle
+from clavis.core.parts import Axle, HubInterface
 
 
 @dataclass(frozen=True)
@@ -18,6 +17,8 @@ class HubRow:
     fastener: str
     tool: str
     note: str
+    role: str = ""
+    """the catalogue's role of that fastener; empty for bolts that come with the rotor"""
 
 
 HUBS: tuple[HubRow, ...] = (
@@ -27,6 +28,7 @@ HUBS: tuple[HubRow, ...] = (
         "internal-spline lockring",
         "cassette tool",
         "an external lockring suits as well; it carries no braking torque; a six-bolt rotor needs its adapter",
+        "lockring_internal",
     ),
     HubRow(
         HubInterface.SPLINED,
@@ -34,6 +36,7 @@ HUBS: tuple[HubRow, ...] = (
         "external-notch lockring",
         "16-notch bottom-bracket tool",
         "the internal tool does not fit over this axle; a six-bolt rotor needs its adapter",
+        "lockring_external",
     ),
     HubRow(
         HubInterface.SIX_BOLT,

@@ -12,7 +12,7 @@ from clavis.core.bike import BikeKind, Surface, Tread
 from clavis.core.descent import Style
 from clavis.core.mounts import End
 from clavis.core.parameters import ModelParameters
-from clavis.core.parts import Identifier
+from clavis.core.parts import Bar, Identifier
 from clavis.core.records import Record, within
 from clavis.core.road import SHORTEST_M, Section, Smoothing
 from clavis.core.verdicts import Thresholds
@@ -125,6 +125,7 @@ class Bike(Record):
     wheel_radius_mm: float | None = within(150, 420, description="loaded rolling radius")
     tyre_size: TyreSize = ""
     tread: Tread = Tread.MIXED
+    bar: Bar | None = Field(None, description="none: as the lever that is on it says")
     assisted: bool = False
     cutoff_switches: bool = Field(False, description="motor cut-off switches in the levers")
     top_speed_kmh: float | None = within(5, 120, description="as it really is")
@@ -277,6 +278,9 @@ class Keeps(Record):
         return self.front if end is End.FRONT else self.rear
 
 
+PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
+
+
 class Job(Record):
     """One job. ``seed`` feeds every random draw, so that answers repeat."""
 
@@ -325,7 +329,7 @@ class Job(Record):
     def part_ids(self) -> set[str]:
         """Every part the job uses, fitted or proposed."""
         wheels = (self.front, self.rear)
-        used = {getattr(w, f) for w in wheels for f in ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id")}
+        used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
         setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
         used |= {v for pick in picks for v in pick.model_dump().values()}

@@ -31,7 +31,7 @@ from clavis.core.heat import (
 )
 from clavis.core.job import Job
 from clavis.core.mounts import End
-from clavis.core.parts import Caliper, Construction
+from clavis.core.parts import Caliper, Construction, FluidPart
 from clavis.core.setups import WheelSetup, friction_state, keeps_fluid
 from clavis.core.situation import ENTERED_TEXT, Situation, Sourced
 from clavis.core.units import KMH_PER_MS
@@ -69,13 +69,18 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     return Demand(flat, steep, tuple(t for t in targets if t), holding_force_n(bike, steepest), top, unstoppable)
 
 
-def boiling_of(wheel: Wheel, caliper: Caliper, keeps_fluid: bool, elevation_m: float) -> BoilingPoint:
-    """Boiling point of the wheel's fluid; a line that is opened gets fresh fluid of the caliper's family."""
+def boiling_of(
+    wheel: Wheel, caliper: Caliper, keeps_fluid: bool, elevation_m: float, filled_with: FluidPart | None = None
+) -> BoilingPoint:
+    """Boiling point of the wheel's fluid; a line that is opened gets fresh fluid of the caliper's family: that of the
+    bottle, or where none is known the lesser grade, or the figure entered for the line."""
     grade = wheel.fluid_grade.value if wheel.fluid_grade else None
     if keeps_fluid:
         return boiling_point(
             caliper.fluid, grade, wheel.fluid_age_y, wheel.water_seen, wheel.fluid_boils_c, elevation_m
         )
+    if filled_with is not None and filled_with.dry_c is not None:
+        return BoilingPoint(filled_with.dry_c, f"{filled_with.name}, fresh, its maker's figure")
     fresh = "dot4" if grade in (None, "mineral") else grade
     return boiling_point(caliper.fluid, fresh, 0.0, False, wheel.fluid_boils_c, elevation_m)
 
@@ -230,7 +235,9 @@ def judge(
         setup.to_bar_mm,
     )
     fade = situation.hand.greatest_n * link.gain_per_mu * state * least_mu_per_n - 1
-    boiling = boiling_of(wheel, setup.caliper, keeps_fluid(job, end, setup), float(load.elevation_m[-1]))
+    boiling = boiling_of(
+        wheel, setup.caliper, keeps_fluid(job, end, setup), float(load.elevation_m[-1]), setup.filled_with
+    )
     margins = margins_of(
         setup,
         wheel,

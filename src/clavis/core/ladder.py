@@ -9,12 +9,12 @@ from clavis.core.evaluate import SetupName, SetupResult, evaluate_setup
 from clavis.core.friction import PadState
 from clavis.core.job import Axis, Job
 from clavis.core.mounts import End, tell_mount
-from clavis.core.parts import Catalogue
+from clavis.core.parts import Catalogue, FluidGrade
 from clavis.core.road import Track
 from clavis.core.selection import Candidate, Choice, least_margin
 from clavis.core.situation import Situation
 from clavis.core.verdicts import RANK, Verdict
-from clavis.core.wheel import FluidGrade, LeverFeel
+from clavis.core.wheel import LeverFeel
 
 
 class Rung(StrEnum):

@@ -55,6 +55,11 @@ class AdapterKind(StrEnum):
     POST_TO_FLAT = "post_to_flat"
 
 
+class ThreadMaterial(StrEnum):
+    LIGHT_ALLOY = "light_alloy"
+    STEEL = "steel"
+
+
 class BoltStyle(StrEnum):
     """How an adapter is bolted: through both, four holes, from the side, or a flat-mount plate."""
 

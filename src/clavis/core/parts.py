@@ -12,10 +12,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
-from clavis.core.mounts import AdapterKind, BoltStyle, CaliperMount, End
+from clavis.core.mounts import AdapterKind, BoltStyle, CaliperMount, End, MountKind, ThreadMaterial
 
 Millimetres = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
-Grams = Annotated[float, Field(gt=0, le=5000, allow_inf_nan=False)]
+Grams = Annotated[float, Field(gt=0, le=30000, allow_inf_nan=False)]
 Price = Annotated[float, Field(ge=0, le=100000, allow_inf_nan=False)]
 RotorDiameter = Annotated[float, Field(ge=120, le=260, allow_inf_nan=False, description="mm")]
 Identifier = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9~.-]*$")]
@@ -53,6 +53,26 @@ class Fluid(StrEnum):
 class CablePull(StrEnum):
     SHORT = "short"
     LONG = "long"
+
+
+class Bar(StrEnum):
+    """The handlebar a lever is made for."""
+
+    FLAT = "flat"
+    DROP = "drop"
+
+
+class Axle(StrEnum):
+    QUICK_RELEASE = "quick_release"
+    MM12 = "mm12"
+    MM15 = "mm15"
+    MM20 = "mm20"
+
+
+class FluidGrade(StrEnum):
+    DOT4 = "dot4"
+    DOT51 = "dot51"
+    MINERAL = "mineral"
 
 
 class Part(BaseModel):
@@ -132,6 +152,7 @@ class Lever(Part):
     bore_mm: float | None = Field(None, gt=4, le=25, description="master piston; none for cable")
     pull: CablePull | None = None
     fitting: str = Field("M8", max_length=20)
+    bar: Bar = Bar.FLAT
 
     @model_validator(mode="after")
     def _one_way_to_pull(self) -> "Lever":
@@ -215,19 +236,95 @@ class Hub(Part):
     role: Literal["six_bolt_on_splined", "lockring_internal", "lockring_external"]
 
 
+class Carrying(Part):
+    """What carries the caliper: a fork or a frame, with the limits its maker states."""
+
+    mount: MountKind
+    native_mm: RotorDiameter | None = Field(None, description="rotor its mount is made for; none for IS")
+    max_rotor_mm: RotorDiameter | None = Field(None, description="as its maker allows; unknown if not stated")
+    axle: Axle
+    thread_material: ThreadMaterial
+    hole_depth_mm: float | None = Field(None, ge=4, le=60, description="full thread depth of its mount")
+    tab_mm: float | None = Field(None, ge=2, le=60, description="IS tab or chainstay under the bolt")
+    assisted: bool | None = Field(None, description="released for assisted bikes; unknown if not stated")
+
+    @model_validator(mode="after")
+    def _native_and_limit(self) -> "Carrying":
+        if (self.mount is MountKind.IS) == (self.native_mm is not None):
+            raise ValueError("a post or flat mount states its native rotor, an IS mount has none")
+        if self.native_mm is not None and self.max_rotor_mm is not None and self.max_rotor_mm < self.native_mm:
+            raise ValueError("the largest rotor cannot be below the native one")
+        return self
+
+
+class Fork(Carrying):
+    kind: Literal["fork"] = "fork"
+
+    @model_validator(mode="after")
+    def _front_mount(self) -> "Fork":
+        if self.mount is MountKind.FLAT_REAR:
+            raise ValueError("this mount does not occur on a fork")
+        return self
+
+
+class Frame(Carrying):
+    kind: Literal["frame"] = "frame"
+
+    @model_validator(mode="after")
+    def _rear_mount(self) -> "Frame":
+        if self.mount is MountKind.FLAT_FRONT:
+            raise ValueError("this mount does not occur on a frame")
+        return self
+
+
+GRADES_OF: Mapping[Fluid, frozenset[FluidGrade]] = {
+    Fluid.MINERAL: frozenset({FluidGrade.MINERAL}),
+    Fluid.DOT: frozenset({FluidGrade.DOT4, FluidGrade.DOT51}),
+    Fluid.NONE: frozenset(),
+}
+"""the fluids that a line of each family may hold"""
+
+
+class FluidPart(Part):
+    """A bottle of brake fluid. Boiling points are its maker's; a mineral one has no figure for water taken up."""
+
+    kind: Literal["fluid"] = "fluid"
+    grade: FluidGrade
+    dry_c: float | None = Field(None, ge=100, le=400, description="boiling point, fresh; unknown if not stated")
+    volume_ml: float = Field(gt=0, le=5000, allow_inf_nan=False)
+
+    @property
+    def family(self) -> Fluid:
+        return next(family for family, grades in GRADES_OF.items() if self.grade in grades)
+
+
+class Hose(Part):
+    """A hose with its two ends."""
+
+    kind: Literal["hose"] = "hose"
+    fluid: Fluid
+    lever_fitting: str = Field(min_length=1, max_length=20)
+    caliper_fitting: str = Field(min_length=1, max_length=20)
+    length_mm: float = Field(ge=200, le=5000, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _holds_fluid(self) -> "Hose":
+        if self.fluid is Fluid.NONE:
+            raise ValueError("a hose holds mineral or DOT fluid")
+        return self
+
+
 AnyPart = Annotated[
-    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart,
+    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart | Fork | Frame | FluidPart | Hose,
     Field(discriminator="kind"),
 ]
 ANY_PART: TypeAdapter[AnyPart] = TypeAdapter(AnyPart)
-KIND_NAMES = ("rotor", "caliper", "lever", "pad", "adapter", "bolt", "hub", "wheel")
-
-
 PARTS: Mapping[str, type[Part]] = {
     "rotor": Rotor, "caliper": Caliper, "lever": Lever, "pad": Pad, "adapter": Adapter, "bolt": Bolt, "hub": Hub,
-    "wheel": WheelPart,
+    "wheel": WheelPart, "fork": Fork, "frame": Frame, "fluid": FluidPart, "hose": Hose,
 }  # fmt: skip
 """the model of each kind's lines"""
+KIND_NAMES = tuple(PARTS)
 
 
 def parse_part(data: Mapping[str, Any]) -> AnyPart:
@@ -247,6 +344,10 @@ class Catalogue:
     bolts: Mapping[str, Bolt]
     hubs: Mapping[str, Hub]
     wheels: Mapping[str, WheelPart]
+    forks: Mapping[str, Fork]
+    frames: Mapping[str, Frame]
+    fluids: Mapping[str, FluidPart]
+    hoses: Mapping[str, Hose]
 
     @classmethod
     def of(cls, parts: Iterable[AnyPart]) -> "Catalogue":
@@ -256,16 +357,17 @@ class Catalogue:
         return cls(**{f"{kind}s": group for kind, group in groups.items()})
 
     def every(self) -> list[AnyPart]:
-        return [
-            *self.rotors.values(),
-            *self.calipers.values(),
-            *self.levers.values(),
-            *self.pads.values(),
-            *self.adapters.values(),
-            *self.bolts.values(),
-            *self.hubs.values(),
-            *self.wheels.values(),
-        ]
+        return [part for kind in KIND_NAMES for part in self.of_kind(kind).values()]
+
+    def of_kind(self, kind: str) -> Mapping[str, AnyPart]:
+        """The table of one of KIND_NAMES."""
+        table: Mapping[str, AnyPart] = getattr(self, f"{kind}s")
+        return table
+
+    def carrying(self, end: End, part_id: str | None) -> Carrying | None:
+        """The fork at the front or the frame at the rear; None where the catalogue has none of this name."""
+        table: Mapping[str, Carrying] = self.forks if end is End.FRONT else self.frames
+        return table.get(part_id or "")
 
     def by_id(self, part_id: str) -> AnyPart | None:
         return next((p for p in self.every() if p.id == part_id), None)

@@ -18,13 +18,14 @@ from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
 from clavis.core.hubs import hub_row
 from clavis.core.job import Job
+from clavis.core.lines import hose_between
 from clavis.core.mounts import BoltDirection, CaliperMount, End
-from clavis.core.parts import Catalogue, Compound, Fluid, HubInterface
+from clavis.core.parts import Axle, Catalogue, Compound, Fluid, HubInterface, Part
 from clavis.core.situation import Situation
 from clavis.core.spine import margin_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
-from clavis.core.wheel import Axle, Wheel
+from clavis.core.wheel import Wheel
 
 
 @dataclass(frozen=True)
@@ -259,11 +260,12 @@ class PartLine:
     part_id: str
     name: str
     quantity: int
-    price: float
+    price: float | None
+    """of one; None for what the catalogue does not have"""
 
     @property
-    def cost(self) -> float:
-        return self.quantity * self.price
+    def cost(self) -> float | None:
+        return None if self.price is None else self.quantity * self.price
 
 
 @dataclass(frozen=True)
@@ -397,7 +399,12 @@ class WorkOrder:
 
     @property
     def total(self) -> float:
-        return sum(line.cost for line in self.lines)
+        return sum(line.cost or 0.0 for line in self.lines)
+
+    @property
+    def unpriced(self) -> int:
+        """Lines without a price: the total is without them."""
+        return sum(line.cost is None for line in self.lines)
 
 
 def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalogue) -> dict[End, Fit]:
@@ -442,7 +449,57 @@ def _works(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> list[Wheel
     return works
 
 
-def _lines(work: WheelWork) -> list[PartLine]:
+def _seat_lines(work: WheelWork, catalogue: Catalogue) -> list[PartLine]:
+    """What holds a new rotor on a splined hub: the adapter of a six-bolt rotor, and the lockring for the axle where the
+    rotor that comes off had none."""
+    wheel, rotor = work.wheel, work.result.setup.rotor
+    if not work.new_rotor or not work.splined:
+        return []
+    was = catalogue.rotors.get(wheel.rotor_id or "")
+    wanted = []
+    if rotor.interface is HubInterface.SIX_BOLT and (was is None or was.interface is not HubInterface.SIX_BOLT):
+        wanted.append(("six-bolt adapter of the hub", "six_bolt_on_splined"))
+    seat = hub_row(wheel.hub, wheel.axle)
+    if was is None and seat is not None:
+        wanted.append((seat.fastener, seat.role))
+    out = []
+    for what, role in wanted:
+        hubs = [h for h in catalogue.hubs.values() if h.role == role and not h.retired]
+        part = min(hubs, key=lambda h: (h.price, h.id), default=None)
+        out.append(_line_of(work.end, what, part, f"{what}: none in the catalogue"))
+    return out
+
+
+def _line_lines(work: WheelWork, catalogue: Catalogue) -> list[PartLine]:
+    """The hose where its ends change or both of its ends are new, and the bottle that fills an opened line."""
+    if not work.opens_line:
+        return []
+    s, wheel = work.result.setup, work.wheel
+    old_lever, old_caliper = catalogue.levers.get(wheel.lever_id or ""), catalogue.calipers.get(wheel.caliper_id or "")
+    out = []
+    same_ends = (
+        old_lever is not None
+        and old_caliper is not None
+        and (
+            (old_lever.fitting, old_caliper.fitting, old_caliper.fluid)
+            == (s.lever.fitting, s.caliper.fitting, s.caliper.fluid)
+        )
+    )
+    if not same_ends or (work.new_caliper and work.new_lever):
+        answer = hose_between(s.lever, s.caliper, catalogue.hoses.values())
+        out.append(_line_of(work.end, "hose, cut to length", answer.hose, f"look for {answer.look_for}"))
+    out.append(_line_of(work.end, "fluid", s.filled_with, "look for the fluid that the caliper's maker names"))
+    return out
+
+
+def _line_of(end: End, what: str, part: Part | None, look_for: str) -> PartLine:
+    """A line of a part, or of what is to be looked for where the catalogue has none."""
+    if part is None:
+        return PartLine(end, what, "", look_for, 1, None)
+    return PartLine(end, what, part.id, part.name, 1, part.price)
+
+
+def _lines(work: WheelWork, catalogue: Catalogue) -> list[PartLine]:
     s, end = work.result.setup, work.end
     lines = [
         PartLine(end, what, part.id, part.name, 1, part.price)
@@ -457,6 +514,7 @@ def _lines(work: WheelWork) -> list[PartLine]:
     adapter = work.fit.chain.adapter
     if adapter is not None and adapter.id != work.wheel.adapter_id:
         lines.append(PartLine(end, "adapter", adapter.id, adapter.name, 1, adapter.price))
+    lines += _seat_lines(work, catalogue) + _line_lines(work, catalogue)
     if work.moves_caliper:
         counts: dict[str, int] = {}
         for choice in work.fit.bolts:
@@ -513,7 +571,7 @@ def work_order(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> WorkOr
             bedding = bedding_plan(work.result, situation)
         steps = tuple(OrderedStep(f"{work.end.value}:{row.key}", row, n) for n, row in enumerate(rows, 1))
         wheels.append(WheelOrder(work, steps, _torques(work), bedding))
-    lines = tuple(line for work in works for line in _lines(work))
+    lines = tuple(line for work in works for line in _lines(work, catalogue))
     blocks = tuple(block for work in works for block in _blocks(work))
     warnings = tuple(
         f"{end.value}: {margin_words(m, w)}"

@@ -7,12 +7,30 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from clavis.core.bolts import choose_bolt
-from clavis.core.chain import adapter_refusal, native_of, solve_chain
+from clavis.core.chain import SAME_SIZE_MM, adapter_refusal, native_of, solve_chain
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
 from clavis.core.job import Axis, Job
-from clavis.core.mounts import End, MountTelling, tell_mount
-from clavis.core.parts import Adapter, AnyPart, Caliper, Catalogue, Compound, Fluid, HubInterface, Lever, Pad, Rotor
+from clavis.core.lines import hose_between
+from clavis.core.mounts import LABELS, End, MountTelling, tell_mount
+from clavis.core.parts import (
+    GRADES_OF,
+    Adapter,
+    AnyPart,
+    Bar,
+    Caliper,
+    Catalogue,
+    Compound,
+    Fluid,
+    FluidPart,
+    Fork,
+    Frame,
+    Hose,
+    HubInterface,
+    Lever,
+    Pad,
+    Rotor,
+)
 from clavis.core.wheel import Wheel
 
 
@@ -25,13 +43,30 @@ class WheelContext:
     telling: MountTelling
     native_mm: float | None
     catalogue: Catalogue
+    bar: Bar | None = None
+    """the handlebar, as entered or as the lever that is on it says"""
+
+    @property
+    def largest_mm(self) -> float | None:
+        """The lesser of what was entered and what fork or frame states; None where neither is known."""
+        part = self.catalogue.carrying(self.end, self.wheel.carrying_id)
+        known = (self.wheel.largest_rotor_mm, part.max_rotor_mm if part else None)
+        return min((mm for mm in known if mm is not None), default=None)
+
+
+def bar_of(job: Job, catalogue: Catalogue) -> Bar | None:
+    """The bike's handlebar: as entered, or that of a lever that is on it; None where neither tells."""
+    if job.bike.bar is not None:
+        return job.bike.bar
+    levers = (catalogue.levers.get(job.wheel(end).lever_id or "") for end in End)
+    return next((lever.bar for lever in levers if lever is not None), None)
 
 
 def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
     wheel = job.wheel(end)
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
     native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
-    return WheelContext(end, wheel, telling, native, catalogue)
+    return WheelContext(end, wheel, telling, native, catalogue, bar_of(job, catalogue))
 
 
 @dataclass(frozen=True)
@@ -57,7 +92,7 @@ def _not_below_native(c: WheelContext, rotor: Rotor) -> str | None:
 
 
 def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
-    most = c.wheel.largest_rotor_mm
+    most = c.largest_mm
     if most is not None and rotor.diameter_mm > most + 0.25:
         return f"above {most:g} mm, the largest that the {'fork' if c.end is End.FRONT else 'frame'} allows"
     return None
@@ -107,10 +142,18 @@ def _line(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
     return None
 
 
-def _fitting(_c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
-    if caliper.fluid is not Fluid.NONE and caliper.fitting != lever.fitting:
-        return f"hose fittings differ: {lever.fitting} and {caliper.fitting}"
-    return None
+def _fitting(c: WheelContext, caliper: Caliper, lever: Lever) -> str | None:
+    """Ends alike need no look at the shelf; others need a hose that has both."""
+    if caliper.fluid is not lever.fluid or caliper.fluid is Fluid.NONE or caliper.fitting == lever.fitting:
+        return None
+    answer = hose_between(lever, caliper, c.catalogue.hoses.values())
+    return None if answer.hose else f"no hose joins {lever.fitting} at the lever and {caliper.fitting} at the caliper"
+
+
+def _bar(c: WheelContext, lever: Lever) -> str | None:
+    if c.bar is None or lever.bar is c.bar:
+        return None
+    return f"a lever for a {lever.bar.value} bar on a {c.bar.value} one"
 
 
 def _shape(_c: WheelContext, caliper: Caliper, pad: Pad) -> str | None:
@@ -138,7 +181,8 @@ RULES: tuple[Rule, ...] = (
     Rule("slot", "Rotor in the caliper's slot", ("rotor", "caliper"), _slot),
     Rule("rivets", "Rivets clear the caliper", ("rotor", "caliper"), _rivets),
     Rule("line", "Lever and caliper: fluid or cable", ("caliper", "lever"), _line),
-    Rule("fitting", "Hose fittings", ("caliper", "lever"), _fitting),
+    Rule("fitting", "A hose for both fittings", ("caliper", "lever"), _fitting),
+    Rule("bar", "Lever for this bar", ("lever",), _bar),
     Rule("shape", "Pad shape", ("caliper", "pad"), _shape),
     Rule("resin", "Resin-only rotors", ("rotor", "pad"), _resin_only),
     Rule("track", "Pad height on the track", ("rotor", "pad"), _track),
@@ -153,6 +197,35 @@ def refusals_of(
     chosen = {"rotor": rotor, "caliper": caliper, "lever": lever, "pad": pad}
     found = ((rule, rule.check(context, *(chosen[a] for a in rule.over))) for rule in RULES)
     return tuple((rule, reason) for rule, reason in found if reason is not None)
+
+
+def _carrying_against(c: WheelContext, part: Fork | Frame) -> tuple[str, ...] | None:
+    """A fork or frame beside what was measured on the wheel."""
+    if isinstance(part, Fork) != (c.end is End.FRONT):
+        return (f"a {part.kind} is not at the {c.end.value}",)
+    if c.telling.kind is None:
+        return None
+    if part.mount is not c.telling.kind:
+        return (f"its mount is {LABELS[part.mount]}, the one measured {LABELS[c.telling.kind]}",)
+    if part.native_mm is not None and c.native_mm is not None and abs(part.native_mm - c.native_mm) > SAME_SIZE_MM:
+        return (f"made for {part.native_mm:g}, the one on the bike for {c.native_mm:g}",)
+    return ()
+
+
+def _line_against(part: Hose | FluidPart, lever: object, caliper: object) -> tuple[str, ...] | None:
+    """A hose or a bottle beside lever and caliper."""
+    if not isinstance(caliper, Caliper) or not isinstance(lever, Lever):
+        return None
+    if isinstance(part, FluidPart):
+        if part.grade not in GRADES_OF[caliper.fluid]:
+            return (f"{part.family.value} in a {caliper.fluid.value} line".replace("none", "cable"),)
+        if caliper.fluid is Fluid.MINERAL and part.maker != caliper.maker:
+            return (f"mineral fluid of another maker than the caliper's, {caliper.maker}",)
+        return ()
+    if part.fluid is not caliper.fluid:
+        return (f"a {part.fluid.value} hose in a {caliper.fluid.value} line".replace("none", "cable"),)
+    ends = ((part.lever_fitting, lever.fitting, "lever"), (part.caliper_fitting, caliper.fitting, "caliper"))
+    return tuple(f"{mine} does not go on {theirs} at the {where}" for mine, theirs, where in ends if mine != theirs)
 
 
 def against_wheel(job: Job, end: End, part: AnyPart, catalogue: Catalogue) -> tuple[str, ...] | None:
@@ -170,6 +243,10 @@ def against_wheel(job: Job, end: End, part: AnyPart, catalogue: Catalogue) -> tu
             return None
         refusal = adapter_refusal(part, mount, context.native_mm, end, caliper.mount)
         return () if refusal is None else (refusal,)
+    if isinstance(part, Fork | Frame):
+        return _carrying_against(context, part)
+    if isinstance(part, Hose | FluidPart):
+        return _line_against(part, beside.get("lever"), beside.get("caliper"))
     chosen = beside | {part.kind: part}
     asked = [r for r in RULES if part.kind in r.over and all(chosen.get(axis) is not None for axis in r.over)]
     if not asked:

@@ -323,7 +323,7 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
 STEP_RULES: dict[str, tuple[str, ...]] = {
     "rotor": ("hub", "native"),
     "caliper": ("line", "fitting"),
-    "lever": ("line", "fitting"),
+    "lever": ("line", "fitting", "bar"),
     "pad": ("shape",),
 }
 

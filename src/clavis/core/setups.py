@@ -13,8 +13,9 @@ from clavis.core.forces import (
 from clavis.core.friction import COMPOUNDS, PadState, bedding_ratio, state_ratio
 from clavis.core.heat import node_row
 from clavis.core.job import Job, Pick
+from clavis.core.lines import fluid_for
 from clavis.core.mounts import End
-from clavis.core.parts import Caliper, Catalogue, Lever, Pad, Rotor
+from clavis.core.parts import Caliper, Catalogue, FluidPart, Lever, Pad, Rotor
 from clavis.core.situation import Lack, Situation
 from clavis.core.wheel import RING_POINTS, FittedBrake, Instrument, LeverFeel, LineState, RingFace, Seen, Wheel
 
@@ -47,6 +48,8 @@ class WheelSetup:
     """share of its friction that the pair has already: 1 bedded in"""
     worn_out: str = ""
     """why the ring or the pads may not be ridden, in words; empty where nothing says so"""
+    filled_with: FluidPart | None = None
+    """the bottle an opened line is filled from; None where the line stays closed or none is known"""
 
 
 def minimum_thickness_mm(rotor: Rotor) -> float | None:
@@ -153,6 +156,7 @@ def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> Whe
         wheel.lever_reach_mm if lever.id == wheel.lever_id else None,
         1.0 if job.proposal.bedded else _bedding(wheel, rotor, pad, keeps_rotor, keeps_pad),
         "; ".join(worn),
+        None if keeps_line else fluid_for(caliper, wheel.fluid_grade, catalogue.fluids.values()),
     )
 
 

@@ -5,18 +5,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.friction import PadState
-from clavis.core.mounts import BoltDirection, SpacingTool
-from clavis.core.parts import HubInterface, Identifier
+from clavis.core.mounts import BoltDirection, SpacingTool, ThreadMaterial
+from clavis.core.parts import Axle, FluidGrade, HubInterface, Identifier
 from clavis.core.records import Record, within
-
-
-class Axle(StrEnum):
-    QUICK_RELEASE = "quick_release"
-    MM12 = "mm12"
-    MM15 = "mm15"
-    MM20 = "mm20"
 
 
 class Presence(StrEnum):
@@ -102,12 +94,6 @@ class LeverFeel(StrEnum):
     PUMPS_UP = "pumps_up"
 
 
-class FluidGrade(StrEnum):
-    DOT4 = "dot4"
-    DOT51 = "dot51"
-    MINERAL = "mineral"
-
-
 RingReading = Annotated[float, Field(ge=0.3, le=6, allow_inf_nan=False)]
 RING_POINTS = 6
 """readings a ring needs before its thickness can pass (the job, section 2)"""
@@ -126,6 +112,7 @@ class Wheel(Record):
     native_rotor_mm: float | None = within(120, 230)
     max_rotor_mm: float | None = within(120, 260, description="as the maker of fork or frame allows")
     limit_source: LimitSource | None = None
+    carrying_id: Identifier | None = Field(None, description="fork or frame, where the catalogue has it")
     adapter_id: Identifier | None = None
     no_adapter: bool = False
     thread_material: ThreadMaterial | None = None
@@ -164,6 +151,7 @@ class Wheel(Record):
     lever_feel: LeverFeel = LeverFeel.NOT_CHECKED
     lever_reach_mm: float | None = within(15, 130, description="bar to blade, at rest")
     lever_bite_mm: float | None = within(0, 120, description="bar to blade, where the pads bite")
+    fluid_id: Identifier | None = Field(None, description="what is in the line, where the catalogue has it")
     fluid_grade: FluidGrade | None = None
     fluid_age_y: float | None = within(0, 30)
     fluid_boils_c: float | None = within(80, 400, description="mineral fluid: the maker's figure")

@@ -3,20 +3,17 @@
 from enum import Enum
 
 from clavis.core.bike import BikeKind, Surface
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.descent import Style
 from clavis.core.findings import FindingKind
 from clavis.core.forces import Feel
 from clavis.core.friction import PadState
 from clavis.core.job import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
-from clavis.core.mounts import ADAPTER_WORDS, AdapterKind, BoltDirection, End, MountKind, SpacingTool
+from clavis.core.mounts import ADAPTER_WORDS, AdapterKind, BoltDirection, End, MountKind, SpacingTool, ThreadMaterial
 from clavis.core.mounts import LABELS as MOUNT_LABELS
-from clavis.core.parts import Compound, Construction, Fluid, HubInterface
+from clavis.core.parts import Axle, Compound, Construction, Fluid, FluidGrade, HubInterface
 from clavis.core.units import System
 from clavis.core.wheel import (
-    Axle,
     FittedBrake,
-    FluidGrade,
     LeverFeel,
     LimitSource,
     LineState,
@@ -147,6 +144,7 @@ FIELDS: dict[str, str] = {
     "bike.tread": "Tyre tread",
     "bike.assisted": "Assisted",
     "bike.cutoff_switches": "Cut-off in the levers",
+    "bike.bar": "Handlebar",
     "bike.top_speed_kmh": "Top speed, as it really is",
     "bike.regen_end": "Regeneration at",
     "bike.regen_share_pct": "Its share of that wheel",
@@ -179,6 +177,7 @@ FIELDS: dict[str, str] = {
     "wheel.native_rotor_mm": "Native rotor",
     "wheel.max_rotor_mm": "Largest rotor allowed",
     "wheel.limit_source": "Limit comes from",
+    "wheel.carrying_id": "Fork or frame",
     "wheel.no_adapter": "No adapter on it",
     "wheel.thread_material": "Thread of the mount",
     "wheel.hole_depth_mm": "Full thread depth",
@@ -212,6 +211,7 @@ FIELDS: dict[str, str] = {
     "wheel.pad_state": "Face of the pads",
     "wheel.adapter_id": "Adapter",
     "wheel.lever_feel": "Lever feels",
+    "wheel.fluid_id": "Bottle",
     "wheel.fluid_grade": "Fluid",
     "wheel.fluid_age_y": "Age of the fluid",
     "wheel.fluid_boils_c": "Boils at, by its maker",
@@ -300,6 +300,18 @@ PART_FIELDS: dict[str, str] = {
     "thread_mm": "Threaded length",
     "coated": "Thread-locking coat",
     "role": "Role",
+    "bar": "For which bar",
+    "native_mm": "Native rotor",
+    "max_rotor_mm": "Largest rotor allowed",
+    "axle": "Axle",
+    "thread_material": "Thread of the mount",
+    "hole_depth_mm": "Full thread depth",
+    "assisted": "Released for assisted bikes",
+    "grade": "Grade",
+    "dry_c": "Boils at, fresh",
+    "volume_ml": "Volume, ml",
+    "lever_fitting": "Fitting at the lever",
+    "caliper_fitting": "Fitting at the caliper",
     "end": "End",
     "rim_mm": "Bead seat",
 }

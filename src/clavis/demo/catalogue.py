@@ -72,21 +72,21 @@ t-flat-19    Tressick|Level 19| flat mineral 19    F2 1.9 6   1.6 2 - -   -     
 b-cable-quad Brindewal|Pull Cargo| post none    -     C1 2.4 9   1.8 2 - 6.1 short -     188  74
 """
 
-# id, maker, model, ratio, fluid, bore, pull, fitting, mass, price
+# id, maker, model, ratio, fluid, bore, pull, fitting, mass, price, bar
 _LEVERS = """
 u-blade-a    Ulvorn|Blade A| 5.4 mineral 10   -     M8  92  42
 u-blade-b    Ulvorn|Blade B| 6.2 mineral 10   -     M8 104  68
 u-blade-c    Ulvorn|Blade C| 6.6 mineral 9.5  -     M8 108  84
 q-grip       Quernmark|Grip| 5.8 mineral 10.5 -     M8 118  38
-t-hood       Tressick|Hood| 5.0 mineral 9.5  -     M8 238 156
+t-hood       Tressick|Hood| 5.0 mineral 9.5  -     M8 238 156 drop
 p-arm        Pellory|Arm| 5.8 dot     10   -     M8B 98 74
 p-arm-swing  Pellory|Arm Swing| 6.4 dot     10   -     M8B 110 98
 b-pull-short Brindewal|Hand Short| 4.6 none    -    short -  86  18
-b-hood-short Brindewal|Hood Short| 4.2 none    -    short - 186  64
+b-hood-short Brindewal|Hood Short| 4.2 none    -    short - 186  64 drop
 b-pull-long  Brindewal|Hand Long| 2.6 none    -    long  -  82  16
 h-stile      Haldrick|Stile| 5.9 mineral 9.8  -     M8H  94  58
 h-stile-far  Haldrick|Stile Far| 6.5 mineral 9.5  -     M8H 102  79
-p-hood       Pellory|Hood| 5.1 dot     9.7  -     M8B 232 172
+p-hood       Pellory|Hood| 5.1 dot     9.7  -     M8B 232 172 drop
 q-carter     Quernmark|Carter| 6.4 mineral 11   -     M8  126  52
 """
 
@@ -198,6 +198,44 @@ w-plain-r355 Quernmark|Roller rear 355| rear six_bolt 355 980 104
 """
 
 
+# id, maker, model, mount, native, largest, axle, thread, depth, tab, assisted, mass, price
+_FORKS = """
+k-span-180    Ashgill|Span 180| post_mount 180 203 mm15 light_alloy 16 -   yes 2050 420
+k-span-160    Ashgill|Span 160| post_mount 160 203 mm15 light_alloy 16 -   no  1890 360
+k-span-20     Ashgill|Span Long 20| post_mount 203 220 mm20 light_alloy 18 - yes 2780 690
+k-moor        Ashgill|Moor Steel| is_mount - 180 quick_release steel - 5.0 -   1150 140
+k-lane        Tressick|Lane| flat_front 140 160 mm12 light_alloy 10 -   -   420  310
+k-haul        Quernmark|Haul| post_mount 180 -   mm15 steel 18 -   yes 1980 190
+k-town        Quernmark|Town| is_mount - 160 quick_release steel - 5.0 no 1020 75
+"""
+_FRAMES = """
+g-span        Ashgill|Span frame| post_mount 160 180 mm12 light_alloy 15 -   no  2600 890
+g-span-e      Ashgill|Span assisted frame| post_mount 180 203 mm12 light_alloy 15 -   yes 3900 1650
+g-lane        Tressick|Lane frame| flat_rear 140 160 mm12 light_alloy - 15.0 -   1050 1240
+g-lane-160    Tressick|Lane 160 frame| flat_rear 160 180 mm12 light_alloy - 17.0 no 1120 1290
+g-moor        Ashgill|Moor Steel frame| is_mount - 160 quick_release steel - 5.0 -   2050 380
+g-haul        Quernmark|Haul long frame| post_mount 180 180 mm12 steel 16 -   yes 7400 980
+"""
+# id, maker, model, grade, boils fresh, ml, mass, price
+_FLUIDS = """
+u-oil         Ulvorn|Line Oil| mineral 190 100 105 12
+t-oil         Tressick|Level Oil| mineral 205 60 70 14
+h-oil         Haldrick|Fell Oil| mineral 215 120 125 15
+q-oil         Quernmark|Carter Oil| mineral - 250 245 9
+p-dot51       Pellory|Line 5.1| dot51 270 100 112 11
+m-dot4        Merrowby|Fluid 4| dot4 240 250 270 7
+"""
+# id, maker, model, fluid, at the lever, at the caliper, length, mass, price
+_HOSES = """
+u-hose        Ulvorn|Hose| mineral M8  M8  1800 62 19
+u-hose-long   Ulvorn|Hose Long| mineral M8  M8  3200 108 34
+p-hose        Pellory|Hose| dot     M8B M8B 2000 70 24
+h-hose        Haldrick|Hose| mineral M8H M8H 2000 68 22
+h-hose-m8     Haldrick|Hose M8| mineral M8  M8H 2000 68 26
+h-hose-long   Haldrick|Hose Long| mineral M8H M8H 3200 110 36
+"""
+
+
 def _table(text: str) -> list[tuple[str, str, str, list[str]]]:
     """Rows of a table: id, maker, model, and the columns after them."""
     rows = []
@@ -237,7 +275,8 @@ def _calipers() -> list[dict[str, Any]]:
 def _levers() -> list[dict[str, Any]]:
     return [
         {"kind": "lever", "id": part_id, "maker": maker, "model": model, "ratio": c[0], "fluid": c[1],
-         "bore_mm": _or_none(c[2]), "pull": _or_none(c[3]), "fitting": c[4], "mass_g": c[5], "price": c[6]}
+         "bore_mm": _or_none(c[2]), "pull": _or_none(c[3]), "fitting": c[4], "mass_g": c[5], "price": c[6],
+         "bar": c[7] if len(c) > 7 else "flat"}
         for part_id, maker, model, c in _table(_LEVERS)
     ]  # fmt: skip
 
@@ -287,6 +326,39 @@ def _bolts() -> list[dict[str, Any]]:
     return out
 
 
+def _carrying(kind: str, text: str) -> list[dict[str, Any]]:
+    keys = (
+        "mount",
+        "native_mm",
+        "max_rotor_mm",
+        "axle",
+        "thread_material",
+        "hole_depth_mm",
+        "tab_mm",
+        "assisted",
+        "mass_g",
+        "price",
+    )
+    return [
+        {"kind": kind, "id": part_id, "maker": maker, "model": model, **dict(zip(keys, map(_or_none, c), strict=True))}
+        for part_id, maker, model, c in _table(text)
+    ]  # fmt: skip
+
+
+def _lines() -> list[dict[str, Any]]:
+    fluids = [
+        {"kind": "fluid", "id": part_id, "maker": maker, "model": model, "grade": c[0], "dry_c": _or_none(c[1]),
+         "volume_ml": c[2], "mass_g": c[3], "price": c[4]}
+        for part_id, maker, model, c in _table(_FLUIDS)
+    ]  # fmt: skip
+    hoses = [
+        {"kind": "hose", "id": part_id, "maker": maker, "model": model, "fluid": c[0], "lever_fitting": c[1],
+         "caliper_fitting": c[2], "length_mm": c[3], "mass_g": c[4], "price": c[5]}
+        for part_id, maker, model, c in _table(_HOSES)
+    ]  # fmt: skip
+    return fluids + hoses
+
+
 def demo_parts() -> list[AnyPart]:
     """Every part of the demo world, checked as any other part is."""
     hubs = [
@@ -298,5 +370,17 @@ def demo_parts() -> list[AnyPart]:
          "mass_g": c[3], "price": c[4]}
         for part_id, maker, model, c in _table(_WHEELS)
     ]  # fmt: skip
-    rows = [*_rotors(), *_calipers(), *_levers(), *_pads(), *_adapters(), *_bolts(), *hubs, *wheels]
+    carrying = [*_carrying("fork", _FORKS), *_carrying("frame", _FRAMES)]
+    rows = [
+        *_rotors(),
+        *_calipers(),
+        *_levers(),
+        *_pads(),
+        *_adapters(),
+        *_bolts(),
+        *hubs,
+        *wheels,
+        *carrying,
+        *_lines(),
+    ]
     return [parse_part(row) for row in rows]

@@ -6,7 +6,6 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.bolts import ThreadMaterial
 from clavis.core.descent import Style
 from clavis.core.friction import PadState
 from clavis.core.job import (
@@ -27,11 +26,11 @@ from clavis.core.job import (
     Wish,
     Wishes,
 )
-from clavis.core.mounts import BoltDirection, End, SpacingTool
-from clavis.core.parts import HubInterface
+from clavis.core.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
+from clavis.core.parts import Axle, FluidGrade, HubInterface
 from clavis.core.rides import stop_cycle
 from clavis.core.road import Section
-from clavis.core.wheel import Axle, FittedBrake, FluidGrade, LeverFeel, LimitSource, Presence, RingFace, Wheel
+from clavis.core.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RingFace, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.store import door
@@ -120,7 +119,8 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         wishes=Wishes(school=School.LIGHT_HAND, budget_price=400),
         front=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=203.0, axle=Axle.MM15,
                     rotor_points_mm=ring(1.78), pad_inner_mm=1.4, pad_outer_mm=1.5),
-        rear=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=180.0, axle=Axle.MM12,
+        rear=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=180.0, axle=Axle.MM12, carrying_id="g-haul",
+                   limit_source=LimitSource.DOCUMENT,
                    rotor_points_mm=ring(1.61), pad_inner_mm=0.8, pad_outer_mm=0.9),
         rides=(
             Ride(id="town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED,
@@ -138,7 +138,7 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
     common = {
         "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
         "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0,
-        "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0,
+        "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0, "fluid_id": "t-oil",
     }  # fmt: skip
     return Job(
         title="Gravel bike that grabs",
@@ -148,8 +148,8 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.GRABS,),
         complaint_words="The back wheel locks before I know it.",
         wishes=Wishes(school=School.LEAN, budget_price=150),
-        front=Wheel(**common, **_FLAT_FRONT, adapter_id="a-ff-flip", rotor_points_mm=ring(1.74), pad_inner_mm=1.3, pad_outer_mm=1.4),
-        rear=Wheel(**common, **_FLAT_REAR, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_points_mm=ring(1.76), pad_inner_mm=1.5, pad_outer_mm=1.6),
+        front=Wheel(**common, **_FLAT_FRONT, carrying_id="k-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-ff-flip", rotor_points_mm=ring(1.74), pad_inner_mm=1.3, pad_outer_mm=1.4),
+        rear=Wheel(**common, **_FLAT_REAR, carrying_id="g-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_points_mm=ring(1.76), pad_inner_mm=1.5, pad_outer_mm=1.6),
         rides=(
             Ride(id="lane", name="Gravel lane home", start_elevation_m=520, times_a_year=60, sections=(
                 Section(length_m=900, gradient_pct=6, speed_kmh=28, corner_kmh=14),

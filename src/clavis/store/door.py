@@ -149,9 +149,17 @@ def _check_parts(session: Session, path: str, value: Any) -> None:
 
 
 def change(
-    session: Session, job_id: int, base_version: int, author: Author, path: str, value: Any, undoes: int | None = None
+    session: Session,
+    job_id: int,
+    base_version: int,
+    author: Author,
+    path: str,
+    value: Any,
+    undoes: int | None = None,
+    beside: Mapping[str, Any] | None = None,
 ) -> Opened:
-    """Set ``path`` to ``value`` in a job that was read at ``base_version``.
+    """Set ``path`` to ``value`` in a job that was read at ``base_version``. ``beside`` holds values of other fields
+    of the same parent, by name, that follow from it: one step of the history, one undo.
 
     Raises ConflictError when another page has changed the same place since, RefusedError when the result
     would not be a valid job, NotThereError without such a job. Nothing is kept in any of these cases.
@@ -162,12 +170,18 @@ def change(
     # a document that was kept before a field was thought of gets it here
     current = Job.model_validate(row.document).model_dump(mode="json")
     before = paths.read(current, path)
+    parent = path.rpartition(".")[0]
+    touched = [path, *(f"{parent}.{name}" for name in beside or ())]
     for other in since(session, job_id, base_version, author.page):
-        if _overlap(other.path, path) and before != value:
+        if any(_overlap(other.path, place) for place in touched) and before != value:
             raise ConflictError(path, other.who, before)
     _check_parts(session, path, value)
     document = paths.write(current, path, value)
+    for name, follows in (beside or {}).items():
+        document = paths.write(document, f"{parent}.{name}", follows)
     job = _validated(document, path)
+    if beside:
+        path, before = parent, paths.read(current, parent)
     kept = job.model_dump(mode="json")
     if kept == current:
         return Opened(row.id, row.version, job, row.demo, row.changed_at)
@@ -180,7 +194,7 @@ def change(
         session.commit()
     except StaleDataError:
         session.rollback()
-        return change(session, job_id, base_version, author, path, value, undoes)
+        return change(session, job_id, base_version, author, touched[0], value, undoes, beside)
     return Opened(row.id, row.version, job, row.demo, row.changed_at)
 
 

@@ -12,7 +12,7 @@ from pydantic.fields import FieldInfo
 from clavis.core import units
 from clavis.core.errors import QuantityError
 from clavis.core.job import Job
-from clavis.core.mounts import ADAPTER_WORDS
+from clavis.core.mounts import ADAPTER_WORDS, End
 from clavis.core.parts import Adapter, Catalogue, Pad, Rotor
 from clavis.core.situation import default_of
 from clavis.core.units import System
@@ -21,11 +21,12 @@ from clavis.store import paths
 from clavis.store.door import RefusedError
 
 PART_KINDS = {
-    "rotor_id": "rotors",
-    "caliper_id": "calipers",
-    "lever_id": "levers",
-    "pad_id": "pads",
-    "adapter_id": "adapters",
+    "rotor_id": "rotor",
+    "caliper_id": "caliper",
+    "lever_id": "lever",
+    "pad_id": "pad",
+    "adapter_id": "adapter",
+    "fluid_id": "fluid",
 }
 
 
@@ -112,8 +113,16 @@ def _allowed(info: FieldInfo, kind: str, system: System) -> str:
     return f"{units.entry(low, kind, system)} to {units.entry(high, kind, system)} {units.sign(kind, system)}".strip()
 
 
+def part_kind(path: str) -> str:
+    """The kind of part that a field names: at the front a fork carries the caliper, at the rear a frame."""
+    last = path.rsplit(".", 1)[-1]
+    if last == "carrying_id":
+        return "fork" if path.startswith(End.FRONT.value) else "frame"
+    return PART_KINDS[last]
+
+
 def _part_options(path: str, catalogue: Catalogue, chosen: str | None) -> tuple[Option, ...]:
-    table: dict[str, Any] = getattr(catalogue, PART_KINDS[path.rsplit(".", 1)[-1]])
+    table = catalogue.of_kind(part_kind(path))
     rows = [p for p in table.values() if not p.retired or p.id == chosen]
 
     def label(part: Any) -> str:
@@ -136,7 +145,7 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     base, optional = base_type(info.annotation)
     value = paths.read(job.model_dump(mode="json"), path)
     label, last = field_word(path), path.rsplit(".", 1)[-1]
-    if last in PART_KINDS:
+    if last == "carrying_id" or last in PART_KINDS:
         keep = "as fitted" if path.startswith("proposal.") else "not measured"
         return FieldView(path, label, "part", value or "", "", _part_options(path, catalogue, value), keep, False)
     if _is_numbers(base):

@@ -46,6 +46,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "bike.use",
             "bike.top_speed_kmh",
             "bike.tread",
+            "bike.bar",
             "bike.tyre_size",
             "bike.mass_kg",
             "bike.wheel_radius_mm",

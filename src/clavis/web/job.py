@@ -7,6 +7,7 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.headline import Station
 from clavis.core.mounts import End
+from clavis.core.stated import blanks_of
 from clavis.store import door, jobfile
 from clavis.web import build, choose, fit, intake, keep, measure, prove, ride
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, page_address, render
@@ -81,6 +82,13 @@ def station_page(
     )
 
 
+def _stated(b: Bench, path: str, part_id: object) -> dict[str, Any]:
+    """What a part that is named for a wheel states of the fields that nobody entered."""
+    end, _, field = path.partition(".")
+    part = b.catalogue.by_id(part_id) if isinstance(part_id, str) and end in {e.value for e in End} else None
+    return blanks_of(b.job.wheel(End(end)), field, part) if part is not None else {}
+
+
 @router.post("/jobs/{job_id}/field")
 def change_field(
     request: Request,
@@ -98,7 +106,8 @@ def change_field(
     with the text as typed and the reason beside it."""
     before = bench(request, session, reading, job_id)
     try:
-        opened = door.change(session, job_id, base, author, path, read_field(path, value, reading.system))
+        kept = read_field(path, value, reading.system)
+        opened = door.change(session, job_id, base, author, path, kept, beside=_stated(before, path, kept))
     except door.RefusedError as error:
         session.rollback()
         view = with_error(_view_or_404(before, path), value, str(error))

@@ -30,17 +30,23 @@ COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
               ("interface", "Hub", ""), ("construction", "Construction", ""), ("track_mm", "Track", "mm")),
     "caliper": (("mount", "Mount", ""), ("fluid", "Line", ""), ("bores_mm", "Bores, one side", ""), ("pad_shape", "Pad", ""),
                 ("slot_mm", "Slot", "mm"), ("tab_mm", "Tab", "mm")),
-    "lever": (("ratio", "Ratio", "ratio"), ("fluid", "Line", ""), ("bore_mm", "Bore", "mm"), ("pull", "Pull", "")),
+    "lever": (("ratio", "Ratio", "ratio"), ("fluid", "Line", ""), ("bar", "Bar", ""), ("bore_mm", "Bore", "mm"), ("pull", "Pull", "")),
     "pad": (("shape", "Shape", ""), ("compound", "Compound", ""), ("material_mm", "Material", "mm"), ("height_mm", "Height", "mm")),
     "adapter": (("adapter_kind", "Kind", ""), ("from_mm", "From", "mm"), ("fits", "Serves", ""), ("style", "Bolted", ""),
                 ("upper_mm", "Upper", "mm"), ("lower_mm", "Lower", "mm")),
     "bolt": (("thread", "Thread", ""), ("length_mm", "Length", "mm"), ("thread_mm", "Threaded", "mm"), ("drive", "Drive", "")),
+    "fork": (("mount", "Mount", ""), ("native_mm", "Native", "mm"), ("max_rotor_mm", "Largest rotor", "mm"), ("axle", "Axle", ""),
+             ("thread_material", "Thread", ""), ("assisted", "Assisted", "")),
+    "frame": (("mount", "Mount", ""), ("native_mm", "Native", "mm"), ("max_rotor_mm", "Largest rotor", "mm"), ("axle", "Axle", ""),
+              ("thread_material", "Thread", ""), ("tab_mm", "Tab", "mm"), ("assisted", "Assisted", "")),
+    "fluid": (("grade", "Grade", ""), ("dry_c", "Boils, fresh", "c"), ("volume_ml", "ml", "count")),
+    "hose": (("fluid", "Line", ""), ("lever_fitting", "At the lever", ""), ("caliper_fitting", "At the caliper", ""), ("length_mm", "Length", "mm")),
     "hub": (("role", "Role", ""),),
     "wheel": (("end", "End", ""), ("interface", "Hub", ""), ("rim_mm", "Bead seat", "mm")),
 }  # fmt: skip
 
 # Of these a missing figure is unknown; of the others it does not apply.
-LIMITS = frozenset({"minimum_mm"})
+LIMITS = frozenset({"minimum_mm", "max_rotor_mm", "assisted", "dry_c"})
 
 
 @dataclass(frozen=True)
@@ -130,8 +136,8 @@ def _fields(kind: str, texts: dict[str, str], errors: dict[str, str], system: Sy
         if name in ("kind", "retired"):
             continue
         base, optional = base_type(info.annotation)
-        options = _options(base)
-        shape = "flag" if base is bool else "choice" if options else "number" if base in (float, int) else "text"
+        options = (("yes", "yes"), ("no", "no")) if base is bool and optional else _options(base)
+        shape = "choice" if options else "flag" if base is bool else "number" if base in (float, int) else "text"
         unit = units.sign(units.kind_of(name), system) if shape == "number" or name == "bores_mm" else ""
         needed = shape == "flag" or (info.is_required() and not optional)
         hint = info.description or ""
@@ -168,8 +174,8 @@ def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], di
     texts = {name: str(form.get(name, ""))[:400].strip() for name in PARTS[kind].model_fields if name != "kind"}
     cells, errors = dict(texts), {}
     for name, info in PARTS[kind].model_fields.items():
-        base, _ = base_type(info.annotation)
-        if base is bool:
+        base, optional = base_type(info.annotation)
+        if base is bool and not optional:
             cells[name] = "yes" if texts.get(name) else "no"
         elif base in (float, int) and texts.get(name):
             try:

@@ -1,0 +1,44 @@
+"""What lies between lever and caliper: the hose that joins their fittings, and the fluid a line is filled with."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from clavis.core.parts import GRADES_OF, Caliper, Fluid, FluidGrade, FluidPart, Hose, Lever
+
+
+@dataclass(frozen=True)
+class HoseAnswer:
+    """The hose that joins a lever and a caliper. Without one, ``look_for`` says what to look for."""
+
+    hose: Hose | None
+    look_for: str = ""
+
+
+def hose_between(lever: Lever, caliper: Caliper, hoses: Iterable[Hose]) -> HoseAnswer:
+    """The longest of the hoses in stock that have both ends: a hose is cut to length, never stretched."""
+    joining = [
+        h
+        for h in hoses
+        if not h.retired
+        and h.fluid is caliper.fluid
+        and (h.lever_fitting, h.caliper_fitting) == (lever.fitting, caliper.fitting)
+    ]
+    best = max(joining, key=lambda h: (h.length_mm, -h.price, h.id), default=None)
+    if best is not None:
+        return HoseAnswer(best)
+    words = "DOT" if caliper.fluid is Fluid.DOT else "mineral"
+    return HoseAnswer(None, f"a {words} hose, {lever.fitting} at the lever, {caliper.fitting} at the caliper")
+
+
+def fluid_for(caliper: Caliper, grade: FluidGrade | None, fluids: Iterable[FluidPart]) -> FluidPart | None:
+    """The bottle an opened line is filled from: of the caliper's family; the caliper's own maker first, then the
+    grade that was in it, then the lower grade. Mineral fluids differ from maker to maker: no other maker's is taken."""
+    usable = [f for f in fluids if not f.retired and f.grade in GRADES_OF[caliper.fluid]]
+    if caliper.fluid is Fluid.MINERAL:
+        usable = [f for f in usable if f.maker == caliper.maker]
+    order = list(FluidGrade)
+    return min(
+        usable,
+        key=lambda f: (f.grade is not grade, f.maker != caliper.maker, order.index(f.grade), f.price, f.id),
+        default=None,
+    )
