@@ -24,8 +24,8 @@ def order_of(job):
 
 
 def test_an_opened_line_asks_for_its_hose_and_its_bottle() -> None:
-    """Own job's front: another lever on the same fittings needs the bottle alone; lever and caliper of another make, the
-    hose as well; a hose the catalogue lacks is named, without a price, and the total says so."""
+    """Own job's front: another lever on the same fittings needs the bottle alone; lever and caliper of other makes
+    need a hose as well; one that the catalogue lacks is named, without a price, and the total says so."""
 
     def front(job, catalogue=CATALOGUE):
         order = work_order(job, evaluate(job, catalogue, {}), catalogue)

@@ -19,6 +19,7 @@ from clavis.core.descent import BrakeLoad, HeatSteps, Style, heat_steps
 from clavis.core.errors import ClavisError
 from clavis.core.forces import (
     Linkage,
+    Pull,
     Stop,
     WheelForces,
     linkage,
@@ -33,6 +34,7 @@ from clavis.core.heat import (
 )
 from clavis.core.job import Job, Ride
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.lens import CLEAR, Age, Lens, aged, through
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.road import Track
@@ -238,15 +240,20 @@ def _with_refusals(w: WheelResult, name: SetupName, job: Job, catalogue: Catalog
 
 
 def evaluate_setup(
-    job: Job, name: SetupName, situation: Situation, catalogue: Catalogue, tracks: Mapping[str, Track]
+    job: Job,
+    name: SetupName,
+    situation: Situation,
+    catalogue: Catalogue,
+    tracks: Mapping[str, Track],
+    age: Age | None = None,
 ) -> SetupResult:
-    """One setup: both wheels over the decisive ride."""
+    """One setup: both wheels over the decisive ride, its parts as they are or at another ``age``."""
     lacks: list[Lack] = []
     setups: dict[End, WheelSetup] = {}
     for end in End:
         found = setup_of(job, end, job.proposal.of(end) if name is SetupName.PROPOSED else None, catalogue)
         if isinstance(found, WheelSetup):
-            setups[end] = found
+            setups[end] = aged(found, age)
         else:
             lacks += found
     unsafe = tuple(f"{end.value}: {s.worn_out}" for end, s in setups.items() if state_ratio(s.pad_state) is None)
@@ -270,8 +277,15 @@ def evaluate_setup(
         for end, setup in setups.items()
     }
     hot = {id(w.setup): w.forces.mu_hot / friction_state(w.setup) for w in wheels.values()}
+    cold = _cold_mu(situation)
     stops = [
-        _reached(situation, limits, setups, lambda s: hot[id(s)], demand.top_speed.value)
+        _reached(
+            situation,
+            limits,
+            setups,
+            cold if situation.pull is Pull.COLD else lambda s: hot[id(s)],
+            demand.top_speed.value,
+        )
         if len(setups) == len(End)
         else None
         for limits in (demand.flat, demand.steep)
@@ -289,15 +303,16 @@ def _new_parts(job: Job, setups: Mapping[End, WheelSetup]) -> float:
     return total
 
 
-def evaluate(job: Job, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Evaluation:
-    """Fitted and proposed setup of a job. ``tracks`` by checksum. Never raises for what a person entered:
-    contradictions come back as ``problem``."""
+def evaluate(job: Job, catalogue: Catalogue, tracks: Mapping[str, Track], lens: Lens = CLEAR) -> Evaluation:
+    """Fitted and proposed setup of a job, looked at through ``lens``; ``tracks`` by checksum. Never raises for what a
+    person entered: contradictions come back as ``problem``."""
+    job = through(job, lens)
     try:
         situation = situation_of(job)
         if not isinstance(situation, Situation):
             return Evaluation(None, tuple(situation), {})
-        situation = with_other_rides(job, situation, tracks)
-        setups = {name: evaluate_setup(job, name, situation, catalogue, tracks) for name in SetupName}
+        situation = replace(with_other_rides(job, situation, tracks), pull=lens.pull or Pull.WARM)
+        setups = {name: evaluate_setup(job, name, situation, catalogue, tracks, lens.age) for name in SetupName}
     except ClavisError as error:
         return Evaluation(None, (), {}, problem=str(error))
     lacks = dict.fromkeys(lack for s in setups.values() if s.name is SetupName.FITTED for lack in s.lacks)

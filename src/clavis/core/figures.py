@@ -8,7 +8,7 @@ import numpy as np
 from clavis.core import kernels
 from clavis.core.descent import Style
 from clavis.core.evaluate import WheelResult
-from clavis.core.forces import TRAVEL_TIGHT_RATIO
+from clavis.core.forces import TRAVEL_TIGHT_RATIO, Pull
 from clavis.core.friction import COMPOUNDS
 from clavis.core.heat import Node, ring_figures
 from clavis.core.parameters import NOTES, ModelParameters
@@ -29,6 +29,9 @@ PULSE_DOUBT = "; optimistic: in pulse braking the pads' face is hotter than thei
 _HEAT_DOUBT = "convection ± 30 %, airflow ± 20 %: typically ± 12 % of the rise"
 
 
+MU_WORDS: dict[Pull, str] = {Pull.WARM: "at work", Pull.COLD: "cold", Pull.HOT: "at the ride's hottest"}
+
+
 def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[str, Figure]:
     """Every headline figure of one wheel with its working, by key."""
     f, s, heat = w.forces, w.setup, w.heat
@@ -38,7 +41,9 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
     radius = Given("r_e", "effective radius", w.link.effective_radius_m, "m", "half the rotor less half the contact", 4)
     state = f.mu_work / row.mu_work
     clamp = Given("N/F", "clamp force over finger force", w.link.clamp_per_finger, "ratio", "lever and caliper")
-    mu = Given("μ", "pad friction at work", f.mu_work, "ratio", f"{s.pad.compound.value} × state {state:.2f}", 3)
+    wet_in_gain = f.wet_ratio if f.pull is Pull.COLD else 1.0
+    told = f"{s.pad.compound.value} × state {state:.2f}" + (f" × wet {wet_in_gain:.2f}" if wet_in_gain < 1 else "")
+    mu = Given("μ", f"pad friction {MU_WORDS[f.pull]}", f.mu_pull * wet_in_gain, "ratio", told, 3)
     r_w = Given("r_w", "rolling radius", f.lock_torque_nm / f.lock_force_n, "m", "bike", 3)
     needed = Given("F_i", f"force needed: {f.target_name}", f.needed_n, "n", "axle load share of the target")
     gain = Given("gain", "road over finger", f.gain, "ratio", "as worked out for this wheel")
@@ -94,7 +99,7 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             (
                 Given("F_lock", "ground limit of this wheel alone", f.lock_force_n, "n", "grip and axle load, ± 15 %"),
                 gain,
-                Given("wet", "wet pads", f.mu_cold / (row.mu_cold * state), "ratio", "1 when dry"),
+                Given("wet", "wet pads", f.wet_ratio / wet_in_gain, "ratio", "1 when dry, or in the gain"),
             ),
             _FORCE_SOURCE,
             "± 20 %",
@@ -225,10 +230,10 @@ def wheel_figures(w: WheelResult, p: ModelParameters, ambient_c: float) -> dict[
             (
                 Given(
                     "available",
-                    "at the road with the greatest finger force, hot",
-                    f.available_hot_n,
+                    f"at the road with the greatest finger force, {'cold' if f.pull is Pull.COLD else 'hot'}",
+                    f.available_n,
                     "n",
-                    "hand and hot friction",
+                    "hand and friction",
                 ),
                 needed,
             ),

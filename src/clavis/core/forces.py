@@ -14,6 +14,14 @@ from clavis.core.parts import Caliper, Fluid, Lever, Pad, Rotor
 from clavis.core.units import MM_PER_M
 
 
+class Pull(StrEnum):
+    """At which friction finger forces are told: pads at work, the cold first pull, the ride's hottest."""
+
+    WARM = "warm"
+    COLD = "cold"
+    HOT = "hot"
+
+
 class Feel(StrEnum):
     """How the lever feels at the limit of the ground, by finger force."""
 
@@ -229,6 +237,13 @@ class WheelForces:
     torque_target_nm: float
     available_work_n: float
     available_hot_n: float
+    pull: "Pull"
+    mu_pull: float
+    """friction at which the finger forces are told, with state, without wet"""
+    wet_ratio: float
+    """what wet pads leave of it; 1 when dry"""
+    available_n: float
+    """what the reserve counts: hot, or cold for a first pull"""
     ground_n: float
     usable_n: float
     control_hold_back_n: float
@@ -254,11 +269,13 @@ def wheel_forces(
     lead_force_n: float,
     air_mm3: float = 0.0,
     to_bar_mm: float | None = None,
+    pull: Pull = Pull.WARM,
 ) -> WheelForces:
     """Everything section 2 says of one wheel.
 
     ``mu_hot`` is friction at the ring's hottest, without factors; ``state`` (bedding, glaze) and ``wet``
-    multiply; the hot figure is dry, since a ring that hot has dried. ``lead_force_n`` is the front's force at
+    multiply; the hot figure is dry, since a ring that hot has dried. Finger forces are told at ``pull``: with pads at
+    their working friction, at a cold first pull, or at the ring's hottest. ``lead_force_n`` is the front's force at
     target, for the rear wheel's lock while the front brakes.
     """
     row: CompoundRow = COMPOUNDS[link.pad.compound]
@@ -268,13 +285,17 @@ def wheel_forces(
     for target in targets:
         if target.wheel_force_n[end] > needed:
             needed, name = target.wheel_force_n[end], target.name
-    gain = link.gain_per_mu * mu_work
-    wet_gain = gain * wet
+    dry_cold = row.mu_cold * state
+    mu_pull = {Pull.WARM: mu_work, Pull.COLD: dry_cold, Pull.HOT: hot}[pull]
+    wet = 1.0 if pull is Pull.HOT else wet
+    gain = link.gain_per_mu * (mu_cold if pull is Pull.COLD else mu_pull)
+    wet_gain = link.gain_per_mu * mu_pull * wet
     lock = limit_alone_n(flat, end)
     braked = None
     if end is End.REAR:
         braked = _rear_lock_while_front_brakes(bike, flat.grip, lead_force_n) / wet_gain
-    available_work, available_hot = hand.greatest_n * gain, hand.greatest_n * link.gain_per_mu * hot
+    available_work, available_hot = (hand.greatest_n * link.gain_per_mu * mu for mu in (mu_work, hot))
+    available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
     hold_back = hand.scatter_n * wet_gain
     ground, pitches = _ground_for_wheel(bike, flat, end, next((t for t in targets if t.gradient == 0.0), None))
     usable = max(ground - hold_back, 0.0)
@@ -298,11 +319,15 @@ def wheel_forces(
         torque_target_nm=needed * bike.wheel_radius_m,
         available_work_n=available_work,
         available_hot_n=available_hot,
+        pull=pull,
+        mu_pull=mu_pull,
+        wet_ratio=wet,
+        available_n=available,
         ground_n=ground,
         usable_n=usable,
         control_hold_back_n=hold_back,
-        reserve=available_hot / needed - 1 if needed > 0 else float("inf"),
-        limiter=_limiter(available_work, available_hot, needed, usable, pitches),
+        reserve=available / needed - 1 if needed > 0 else float("inf"),
+        limiter=_limiter(available_work, available, needed, usable, pitches),
         feel=_feel(finger_lock, hand),
         travel=lever_travel(link, needed / gain, p, air_mm3, to_bar_mm),
     )

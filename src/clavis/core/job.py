@@ -149,6 +149,7 @@ class Load(Record):
 
 class Conditions(Record):
     surface: Surface = Surface.DRY_ASPHALT
+    rain: bool = Field(False, description="pads and rotors wet, whatever the ground")
     ambient_c: float = Field(20.0, ge=-25, le=50, allow_inf_nan=False)
     head_wind_kmh: float = Field(0.0, ge=-60, le=90, allow_inf_nan=False)
 

@@ -233,6 +233,7 @@ def judge(
         lead,
         setup.air_mm3,
         setup.to_bar_mm,
+        situation.pull,
     )
     fade = situation.hand.greatest_n * link.gain_per_mu * state * least_mu_per_n - 1
     boiling = boiling_of(

@@ -10,6 +10,7 @@ from clavis.core.descent import BrakeLoad, Sharing, Style, Weather, joined, load
 from clavis.core.errors import ProfileError
 from clavis.core.forces import (
     Hand,
+    Pull,
     hand_of,
 )
 from clavis.core.job import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
@@ -64,6 +65,8 @@ class Situation:
     parameters: ModelParameters
     thresholds: Thresholds
     elsewhere: Extremes = Extremes()
+    pull: Pull = Pull.WARM
+    """at which friction the finger forces are told"""
 
 
 DEFAULT_TEXT = "default of the kind"
@@ -168,7 +171,7 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         ),
         tread=job.bike.tread,
         grip=bikes.tyre_grip(surface, job.bike.tread),
-        wet=surface in bikes.WET_SURFACES,
+        wet=job.conditions.rain or surface in bikes.WET_SURFACES,
         weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
         sharing=sharing,
         style=job.rider.style,

@@ -10,7 +10,20 @@ from clavis.core.friction import PadState
 from clavis.core.job import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
 from clavis.core.mounts import ADAPTER_WORDS, AdapterKind, BoltDirection, End, MountKind, SpacingTool, ThreadMaterial
 from clavis.core.mounts import LABELS as MOUNT_LABELS
-from clavis.core.parts import Axle, Compound, Construction, Fluid, FluidGrade, HubInterface
+from clavis.core.parts import (
+    Adapter,
+    AnyPart,
+    Axle,
+    Caliper,
+    Compound,
+    Construction,
+    Fluid,
+    FluidGrade,
+    HubInterface,
+    Lever,
+    Pad,
+    Rotor,
+)
 from clavis.core.units import System
 from clavis.core.wheel import (
     FittedBrake,
@@ -158,6 +171,7 @@ FIELDS: dict[str, str] = {
     "load.passengers_height_m": "Passengers above ground",
     "load.trailer_kg": "Unbraked trailer",
     "conditions.surface": "Surface",
+    "conditions.rain": "Rain: pads wet",
     "conditions.ambient_c": "Air temperature",
     "conditions.head_wind_kmh": "Head wind",
     "complaints": "Complaint",
@@ -317,6 +331,23 @@ PART_FIELDS: dict[str, str] = {
 }
 _FAMILIES = {"front": "wheel", "rear": "wheel", "proposal": "wheel", "rides": "ride"}
 END_WORDS: dict[End, str] = {End.FRONT: "Front", End.REAR: "Rear"}
+
+
+def part_words(part: AnyPart) -> str:
+    """What tells a part from its neighbours on the shelf, in a few words."""
+    if isinstance(part, Rotor):
+        return f"{part.diameter_mm:g} × {part.thickness_mm:g}, {choice_word(part.interface)}"
+    if isinstance(part, Pad):
+        return f"{part.shape}, {choice_word(part.compound)}{', fins' if part.finned else ''}"
+    if isinstance(part, Caliper):
+        bores = " + ".join(f"{bore:g}" for bore in part.bores_mm)
+        return f"{choice_word(part.fluid)}, {bores + ' mm' if bores else 'cable'}, pads {part.pad_shape}"
+    if isinstance(part, Lever):
+        return f"{choice_word(part.fluid)}, ratio {part.ratio:g}, {choice_word(part.bar)} bar"
+    if isinstance(part, Adapter):
+        sizes = ", ".join(dict.fromkeys(f"{f.rotor_mm:g}" for f in part.fits))
+        return f"{ADAPTER_WORDS[part.adapter_kind]} to {sizes}"
+    return ""
 
 
 def field_word(path: str) -> str:

@@ -27,6 +27,7 @@ from clavis.web import (
     ride_changes,
     rides,
     rules,
+    swap,
     why,
 )
 from clavis.web.context import Answers, reader, render
@@ -82,7 +83,9 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    for room in (board, parts, rules, why, guide, measure, rides, ride_changes, ride, compare, choose, fit, build, job):
+    beside = (board, parts, rules, why, guide, rides, ride_changes, compare, swap)
+    beside = (board, parts, rules, why, guide, rides, ride_changes, compare, swap)
+    for room in (*beside, measure, ride, choose, fit, build, job):
         app.include_router(room.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)

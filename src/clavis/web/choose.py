@@ -1,25 +1,28 @@
 """Station 4: the spine sheet, temperatures over the ride, candidates by school."""
 
 import json
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated, Any
+from urllib.parse import urlencode
 
 import numpy as np
 from fastapi import APIRouter, Form, HTTPException, Request
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.evaluate import SetupName, SetupResult, WheelResult
+from clavis.core.forces import Pull
 from clavis.core.friction import COMPOUNDS
 from clavis.core.headline import Station
 from clavis.core.heat import Node
-from clavis.core.job import Axis, Pick, School
+from clavis.core.job import Axis, School
 from clavis.core.ladder import Ladder, ladder_of
+from clavis.core.lens import Wetness, is_wet
 from clavis.core.mounts import End
 from clavis.core.remedies import Shortfall, shortfall_of
 from clavis.core.sampling import Band, Certainty, certainty, draws_of, samples_of
-from clavis.core.selection import SCHOOLS, Choice, choose, neighbours, reason_of
-from clavis.core.setups import WheelSetup, setup_of
+from clavis.core.selection import SCHOOLS, Choice, choose, reason_of
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
@@ -131,6 +134,59 @@ def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float) ->
     )
 
 
+@dataclass(frozen=True)
+class Look:
+    """One way to look at the sheet: its word, the address that looks so, and whether the page does."""
+
+    word: str
+    address: str
+    current: bool
+
+
+def looks(b: Bench) -> tuple[tuple[str, tuple[Look, ...]], ...]:
+    """Every way to look, in groups. What the job says itself needs no word in the address."""
+
+    def group(title: str, name: str, words: Sequence[tuple[str, str]], own: str) -> tuple[str, tuple[Look, ...]]:
+        now = b.asked.get(name, own)
+        return title, tuple(
+            Look(word, address(b.asked, name, "" if value == own else value), value == now) for value, word in words
+        )
+
+    own_weather = Wetness.WET if is_wet(b.job) else Wetness.DRY
+    groups = [
+        group("in the", "weather", [(w.value, w.value) for w in Wetness], own_weather.value),
+        group("pads", "pull", [("cold", "cold"), ("warm", "warm"), ("hot", "hottest")], Pull.WARM.value),
+        group("parts", "age", [("", "as they are"), ("new", "new"), ("bedded", "bedded in"), ("worn", "worn")], ""),
+    ]
+    if b.job.bike.regen_share_pct:
+        groups.append(group("regeneration", "regeneration", [("", "on"), ("off", "off")], ""))
+    return tuple(groups)
+
+
+def address(asked: Mapping[str, str], name: str, value: str) -> str:
+    """The query of the page that is open with one word of it changed, or taken out where ``value`` is empty."""
+    words = {k: v for k, v in asked.items() if k != name} | ({name: value} if value else {})
+    return f"?{urlencode(words)}"
+
+
+@dataclass(frozen=True)
+class PartPlace:
+    """A place on the sheet where a part can be swapped: what is in it, and whether it is the fitted one."""
+
+    name: str
+    short: str
+    fitted: bool
+
+
+def place_of_part(b: Bench, end: End, kind: str, name: SetupName) -> PartPlace:
+    fitted = getattr(b.job.wheel(end), f"{kind}_id")
+    proposed = getattr(b.job.proposal.of(end), f"{kind}_id") if name is SetupName.PROPOSED else None
+    part = b.catalogue.of_kind(kind).get(proposed or fitted or "")
+    if part is None:
+        return PartPlace("", "", False)
+    return PartPlace(part.name, part.model, part.id == fitted)
+
+
 def _foot(setup: SetupResult | None) -> dict[str, Any]:
     """Stopping distances and what they start from."""
     if setup is None or setup.demand is None:
@@ -151,7 +207,8 @@ def context(b: Bench) -> dict[str, Any]:
 
 
 def sheet(b: Bench, show: str) -> dict[str, Any]:
-    """The spine sheet of the proposed setup against the fitted one, or of the fitted one alone."""
+    """The spine sheet of the proposed setup against the fitted one, or of the fitted one alone, as the page looks."""
+    own, b = b, b.seen
     fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
     name = SetupName.PROPOSED if (b.has_proposal and show != "fitted") else SetupName.FITTED
     setup = proposed if name is SetupName.PROPOSED else fitted
@@ -164,7 +221,8 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "name": name,
         "setup": setup,
         "against": against,
-        "which": show,
+        "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
+        | {"clear": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
         "limits": {end: limit_words(w) for end, w in wheels.items()},
         "witness": {end: witness_words(w) for end, w in wheels.items()},
@@ -173,64 +231,15 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "foot": _foot(setup),
         "margins": {end: margin_rows(w) for end, w in wheels.items()},
         "unsafe": setup.unsafe if setup else (),
+        "looks": looks(own),
+        "look_words": own.lens.words(),
+        "places": {end: {kind: place_of_part(own, end, kind, name) for kind in LINK_PARTS.values()} for end in End},
     }
 
 
-def _answer(request: Request, session: SessionDep, b: Bench, page: str, base: int) -> Response:
+def answer(request: Request, session: SessionDep, b: Bench, page: str, base: int) -> Response:
+    """What follows a change on the sheet."""
     return HTMLResponse(after_change(request, session, b, Room.CHOOSE, page, base))
-
-
-@router.post("/jobs/{job_id}/step")
-def step(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: Annotated[End, Form()],
-    kind: Annotated[str, Form(pattern="^(rotor|caliper|lever|pad)$")],
-    by: Annotated[int, Form(ge=-1, le=1)],
-    base: Annotated[int, Form()],
-) -> Response:
-    """One size up or down from what is proposed (or fitted) on one wheel; a key does it."""
-    b = bench(request, session, reading, job_id)
-    current = getattr(b.job.proposal.of(end), f"{kind}_id") or getattr(b.job.wheel(end), f"{kind}_id")
-    found = setup_of(b.job, end, b.job.proposal.of(end), b.catalogue)
-    setup = found if isinstance(found, WheelSetup) else None
-    options = [p.id for p in neighbours(b.job, end, kind, setup, b.catalogue)]
-    if not options:
-        raise HTTPException(422, f"The catalogue has no {kind}.")
-    at = options.index(current) + by if current in options else 0
-    chosen = options[min(max(at, 0), len(options) - 1)]
-    opened = door.change(session, job_id, base, author, f"proposal.{end.value}.{kind}_id", chosen)
-    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
-
-
-@router.post("/jobs/{job_id}/pick")
-def pick(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: Annotated[End, Form()],
-    base: Annotated[int, Form()],
-    rotor_id: Annotated[str, Form()] = "",
-    caliper_id: Annotated[str, Form()] = "",
-    lever_id: Annotated[str, Form()] = "",
-    pad_id: Annotated[str, Form()] = "",
-) -> Response:
-    """Propose a whole candidate for one wheel; nothing given keeps what is fitted."""
-    chosen = Pick(
-        rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None
-    )
-    try:
-        opened = door.change(session, job_id, base, author, f"proposal.{end.value}", chosen.model_dump())
-    except door.RefusedError as error:
-        raise HTTPException(422, str(error)) from None
-    except door.ConflictError as error:
-        raise HTTPException(409, f"{error}. Reload to see it; nothing was overwritten.") from None
-    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
 
 
 SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
@@ -261,13 +270,13 @@ def sure(
 
     An answer goes only into the place that asked, so one that comes late for an older sheet is dropped with it.
     """
-    b = bench(request, session, reading, job_id)
+    b = bench(request, session, reading, job_id).seen
     situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
     wheel = setup.wheels.get(end) if setup else None
     load = setup.load if setup else None
     if situation is None or load is None or wheel is None:
         raise HTTPException(404, "This wheel cannot be judged yet.")
-    key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end)
+    key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end, b.lens)
 
     def draw() -> Certainty:
         draws = draws_of(situation.parameters, b.job.seed)
@@ -376,4 +385,4 @@ def keep_part(
     had = b.job.keeps.of(end)
     kept = [a.value for a in Axis if (a in had) != (a is axis)]
     opened = door.change(session, job_id, b.opened.version, author, f"keeps.{end.value}", kept)
-    return _answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)

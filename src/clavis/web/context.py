@@ -3,7 +3,8 @@
 import secrets
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 from threading import Lock
@@ -18,8 +19,10 @@ from starlette.responses import HTMLResponse
 from clavis.core import units, verdicts
 from clavis.core.evaluate import Evaluation, evaluate
 from clavis.core.findings import Finding, findings_of, open_stops
+from clavis.core.forces import Pull
 from clavis.core.headline import Station, complaint_sentence, rider_sentence, setup_sentence, station_views
 from clavis.core.job import Job
+from clavis.core.lens import Age, Lens, Wetness, through
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.road import Track
@@ -120,6 +123,19 @@ class Bench:
         return self.opened.job
 
     @cached_property
+    def lens(self) -> Lens:
+        return lens_asked(self.asked)
+
+    @cached_property
+    def seen(self) -> "Bench":
+        """The same bench with job and answers as the sheet looks at them; nothing is kept through it."""
+        if self.lens.clear:
+            return self
+        key = ("seen", self.opened.id, self.opened.version, id(self.catalogue), self.lens)
+        found = self.answers.get(key, lambda: evaluate(self.job, self.catalogue, self.tracks, self.lens))
+        return replace(self, opened=replace(self.opened, job=through(self.job, self.lens)), evaluation=found)
+
+    @cached_property
     def head(self) -> dict[str, Any]:
         setup = self.evaluation.proposed if self.has_proposal else self.evaluation.fitted
         return {
@@ -149,6 +165,15 @@ class Bench:
 
     def field(self, path: str) -> fields.FieldView:
         return fields.field_view(self.job, path, self.catalogue, self.reading.system)
+
+
+def lens_asked(asked: Mapping[str, str]) -> Lens:
+    """How the page that is open looks at the job: what of its address is a word of the lens."""
+
+    def word(name: str, words: type[StrEnum]) -> Any:
+        return words(asked[name]) if asked.get(name) in {w.value for w in words} else None
+
+    return Lens(word("weather", Wetness), word("pull", Pull), word("age", Age), asked.get("regeneration") != "off")
 
 
 def catalogue_of(request: Request, session: Session) -> Catalogue:

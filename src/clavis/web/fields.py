@@ -12,11 +12,11 @@ from pydantic.fields import FieldInfo
 from clavis.core import units
 from clavis.core.errors import QuantityError
 from clavis.core.job import Job
-from clavis.core.mounts import ADAPTER_WORDS, End
-from clavis.core.parts import Adapter, Catalogue, Pad, Rotor
+from clavis.core.mounts import End
+from clavis.core.parts import Catalogue
 from clavis.core.situation import default_of
 from clavis.core.units import System
-from clavis.core.words import choice_word, field_word
+from clavis.core.words import choice_word, field_word, part_words
 from clavis.store import paths
 from clavis.store.door import RefusedError
 
@@ -126,14 +126,7 @@ def _part_options(path: str, catalogue: Catalogue, chosen: str | None) -> tuple[
     rows = [p for p in table.values() if not p.retired or p.id == chosen]
 
     def label(part: Any) -> str:
-        if isinstance(part, Rotor):
-            return f"{part.name}, {part.diameter_mm:g} × {part.thickness_mm:g}, {choice_word(part.interface)}"
-        if isinstance(part, Pad):
-            return f"{part.name}, {choice_word(part.compound)}"
-        if isinstance(part, Adapter):
-            sizes = ", ".join(dict.fromkeys(f"{f.rotor_mm:g}" for f in part.fits))
-            return f"{part.name}, {ADAPTER_WORDS[part.adapter_kind]} to {sizes}"
-        return str(part.name)
+        return ", ".join(filter(None, (part.name, part_words(part))))
 
     key = (lambda p: (p.diameter_mm, p.name)) if path.endswith("rotor_id") else (lambda p: p.name)
     return tuple(Option(p.id, label(p)) for p in sorted(rows, key=key))

@@ -41,7 +41,7 @@ def why_bolt(
 def why_wheel(
     request: Request, session: SessionDep, reading: ReaderDep, job_id: int, setup: SetupName, end: End, key: str
 ) -> Response:
-    b = bench(request, session, reading, job_id)
+    b = bench(request, session, reading, job_id).seen
     situation, result = b.evaluation.situation, b.evaluation.setups.get(setup)
     wheel = result.wheels.get(end) if result else None
     if situation is None or wheel is None:
