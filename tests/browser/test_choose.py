@@ -56,3 +56,33 @@ def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
     expect(page.locator(".plan")).to_contain_text("list.csv: 1 new, 0 changed, 0 as they are, 1 bad")
     page.get_by_role("button", name="Take 1 good row").click()
     expect(page.locator(".catalogue")).to_contain_text("Haldrick One")
+
+
+def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_was(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/choose")
+    box = page.get_by_role("combobox", name=re.compile("^Front rotor"))
+    box.focus()
+    page.keyboard.type("fell 20")
+    option = page.locator(".offers:not([hidden]) [role=option].at")
+    expect(option).to_contain_text("Haldrick Fell 200")
+    with page.expect_response(lambda r: r.url.endswith("/swap")):
+        page.keyboard.press("Enter")
+    expect(box).to_have_value("Fell 200")
+    expect(box).to_be_focused()
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        page.keyboard.press("ArrowUp")
+    expect(box).not_to_have_value("Fell 200")
+    expect(box).to_be_focused()
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        page.keyboard.press("ArrowDown")
+    expect(box).to_have_value("Fell 200")
+    page.keyboard.type("zzz")
+    expect(page.locator(".offers:not([hidden])")).to_contain_text("No rotor is called that.")
+    page.keyboard.press("Escape")
+    expect(box).to_have_value("Fell 200")
+    page.get_by_role("link", name="wet", exact=True).click()
+    page.wait_for_load_state("load")
+    expect(page.locator(".look-words")).to_have_text("only looked at, not kept: back to the job")
+    page.locator(".look-words").click()
+    page.wait_for_load_state("load")
+    expect(page.locator(".look-words")).to_have_count(0)

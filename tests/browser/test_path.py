@@ -22,6 +22,12 @@ def say_name(page: Page, name: str = "Tess") -> None:
 def put(page: Page, path: str, value: str) -> None:
     """Type or choose a value in the field of one path and wait until it is kept."""
     box = page.locator("#f-" + path.replace(".", "-"))
+    if box.get_attribute("role") == "combobox":
+        box.fill(value)
+        with page.expect_response(lambda r: r.url.endswith("/swap")) as swapped:
+            page.locator(".offers:not([hidden]) [role=option].at").click()
+        assert swapped.value.status == 200, swapped.value.text()
+        return
     with page.expect_response(lambda r: r.url.endswith("/field") and r.request.method == "POST") as kept:
         if box.evaluate("e => e.tagName") == "SELECT":
             box.select_option(value)
@@ -136,8 +142,8 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     lane = page.locator(".picks-lane").nth(1)
     lane.locator(".school.own .candidate button").first.click()
     expect(page.locator("#f-proposal-rear-pad_id")).not_to_have_value("")
-    put(page, "proposal.front.rotor_id", "q-disc-203")
-    put(page, "proposal.front.pad_id", "u-k2-sinter")
+    put(page, "proposal.front.rotor_id", "Quernmark Plain 203")
+    put(page, "proposal.front.pad_id", "K2 Sinter")
     page.locator(".sheet .fig").first.click()
     expect(page.locator("#why")).to_contain_text("How sure")
     page.keyboard.press("Escape")

@@ -59,15 +59,21 @@
       event.preventDefault();
       const option = options(input).find((o) => o.classList.contains("at"));
       if (option) choose(input, option);
-    } else if (event.key === "Escape") { event.stopPropagation(); close(input); }
+    } else if (event.key === "Escape") { if (isOpen(input)) event.stopPropagation(); close(input); }
   }, true);
 
-  /* The sheet is drawn anew after each change; the hand stays where it was. */
+  /* The sheet is drawn anew after each change; the hand stays where it was, with what it had begun to type. */
   let hand = null;
-  document.addEventListener("htmx:oobBeforeSwap", (event) => { if (event.target.id === "live") hand = document.activeElement?.closest("#live") ? document.activeElement.id || document.activeElement.getAttribute("aria-label") : null; });
+  document.addEventListener("htmx:oobBeforeSwap", (event) => {
+    if (event.target.id !== "live") return;
+    const held = document.activeElement?.closest("#live") && document.activeElement;
+    hand = held ? { name: held.id || held.getAttribute("aria-label"), typed: held.matches("[data-combo]") && held.value !== held.defaultValue ? held.value : "" } : null;
+  });
   document.addEventListener("htmx:oobAfterSwap", () => {
     if (!hand) return;
-    const again = document.getElementById(hand) || document.querySelector(`#live [aria-label="${CSS.escape(hand)}"]`);
-    if (again && document.activeElement !== again) again.focus();
+    const { name, typed } = hand, again = document.getElementById(name) || document.querySelector(`#live [aria-label="${CSS.escape(name)}"]`);
+    if (!again || document.activeElement === again) return;
+    again.focus();
+    if (typed) { again.value = typed; open(again, typed.trim()); }
   });
 })();
