@@ -12,7 +12,8 @@ from clavis.core.mounts import End, MountKind
 from clavis.core.parts import CaliperMount, Catalogue
 from clavis.core.remedies import RemedyKind, shortfall_of
 from clavis.core.rules import against_wheel
-from clavis.core.selection import SCHOOLS, choose, least_margin, reason_of
+from clavis.core.schools import SCHOOLS, least_margin, reason_of
+from clavis.core.selection import choose
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, adapter, own_job, pad, rotor, with_value
 
@@ -99,7 +100,7 @@ def test_a_pick_beats_the_next_by_the_schools_own_measure(row) -> None:
     assert why.limits == len(first.margins)
     assert why.holding == sum(m.verdict is Verdict.HOLDS for m in first.margins)
     assert why.least.relative == min(m.relative for m in first.margins if m.relative is not None)
-    measured = [row.measure(c, choice.fitted_smallest) for c in (first, second)]
+    measured = [row.measure(c.standing, choice.fitted_smallest) for c in (first, second)]
     assert why.by == pytest.approx(abs(measured[0] - measured[1]))
     if row.school is School.LEAN and not why.unlike:
         assert measured[0] <= measured[1]

@@ -1,7 +1,7 @@
 """Setups side by side: what is fitted, what is proposed and up to four that were pinned, and why one wins."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from clavis.core.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate_setup
 from clavis.core.forces import Feel
@@ -11,8 +11,8 @@ from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.rides import rides_of
 from clavis.core.road import Track
-from clavis.core.selection import SCHOOLS, gain_per_money, least_margin, quiet_score
-from clavis.core.verdicts import RANK, Margin, Verdict
+from clavis.core.schools import Standing, least_margin, quiet_score, row_of_school, together
+from clavis.core.verdicts import Margin
 from clavis.core.wear import YearOfWear, year_of_wear
 
 FITTED, PROPOSED = "fitted", "proposed"
@@ -38,6 +38,14 @@ class Column:
     def least(self) -> float | None:
         """The least relative margin of both wheels."""
         return min((least_margin(w.margins) for w in self.setup.wheels.values()), default=None) if self.whole else None
+
+    @property
+    def standing(self) -> Standing | None:
+        """Both wheels as the schools look at them; None where one of them is missing."""
+        if not self.whole:
+            return None
+        both = together([standing_of(w) for w in self.setup.wheels.values()])
+        return replace(both, verdict=self.setup.verdict, mass_g=self.setup.mass_g, price=self.setup.price)
 
     @property
     def least_at(self) -> tuple[End, Margin] | None:
@@ -68,6 +76,13 @@ class Comparison:
     rows: tuple[Row, ...]
     winner: int | None
     why: tuple[str, ...]
+
+
+def standing_of(w: WheelResult) -> Standing:
+    """One wheel of a setup as the schools look at it; mass and price are told of the whole bike."""
+    quiet = quiet_score(w.setup.pad, w.setup.rotor)
+    grabby = w.forces.feel is Feel.GRABBY
+    return Standing(w.verdict, least_margin(w.margins), 0.0, 0.0, grabby, w.forces.finger_target_n, quiet)
 
 
 def pin_name(setup: SetupResult, bike: str) -> str:
@@ -174,36 +189,9 @@ def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     return tuple(out)
 
 
-def _quiet(c: Column) -> float:
-    return sum(quiet_score(w.setup.pad, w.setup.rotor) for w in c.setup.wheels.values())
-
-
-def _grabs(c: Column) -> float:
-    return float(sum(w.forces.feel is Feel.GRABBY for w in c.setup.wheels.values()))
-
-
-BikeKey = Callable[[Column, float | None], tuple[float, ...]]
-# The schools' objectives over both wheels: as SCHOOLS for one, least first.
-BIKE_KEYS: Mapping[School, BikeKey] = {
-    School.LEAN: lambda c, _f: (RANK[c.setup.verdict], c.setup.mass_g),
-    School.COOL: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), -round(c.least or 0.0, 3), c.setup.mass_g),
-    School.LIGHT_HAND: lambda c, _f: (
-        float(c.setup.verdict is Verdict.FAILS),
-        _grabs(c),
-        max(w.forces.finger_target_n for w in c.setup.wheels.values()),
-    ),
-    School.THRIFT: lambda c, f: (
-        RANK[c.setup.verdict],
-        -gain_per_money(c.least or 0.0, c.setup.price, f),
-        c.setup.price,
-    ),
-    School.QUIET: lambda c, _f: (float(c.setup.verdict is Verdict.FAILS), _quiet(c), -round(c.least or 0.0, 3)),
-}
-
-
 def _why(columns: Sequence[Column], winner: int, school: School) -> tuple[str, ...]:
     """What speaks for the winner against each of the others, in words with numbers."""
-    row, won = next(r for r in SCHOOLS if r.school is school), columns[winner]
+    row, won = row_of_school(school), columns[winner]
     out = [f"{row.title} asks for {row.words}."]
     place = won.least_at
     if place is not None:
@@ -226,8 +214,8 @@ def compare(job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapp
     """All setups of a job side by side; the winner is the school's of the job, among those that could be computed."""
     columns = setups_of(job, evaluation, catalogue, tracks)
     fitted = next((c.least for c in columns if c.key == FITTED), None)
-    whole = [k for k, c in enumerate(columns) if c.whole]
-    school = job.wishes.school
-    winner = min(whole, key=lambda k: BIKE_KEYS[school](columns[k], fitted), default=None) if len(whole) > 1 else None
-    why = () if winner is None else _why(columns, winner, school)
+    key = row_of_school(job.wishes.school).key
+    whole = {k: c.standing for k, c in enumerate(columns) if c.standing is not None}
+    winner = min(whole, key=lambda k: key(whole[k], fitted), default=None) if len(whole) > 1 else None
+    why = () if winner is None else _why(columns, winner, job.wishes.school)
     return Comparison(columns, _rows(columns), winner, why)

@@ -11,7 +11,8 @@ from clavis.core.job import Axis, Job
 from clavis.core.mounts import End, tell_mount
 from clavis.core.parts import Catalogue, FluidGrade
 from clavis.core.road import Track
-from clavis.core.selection import Candidate, Choice, least_margin
+from clavis.core.schools import Candidate, least_margin
+from clavis.core.selection import Choice
 from clavis.core.situation import Situation
 from clavis.core.verdicts import RANK, Verdict
 from clavis.core.wheel import LeverFeel

@@ -30,15 +30,17 @@ def hose_between(lever: Lever, caliper: Caliper, hoses: Iterable[Hose]) -> HoseA
     return HoseAnswer(None, f"a {words} hose, {lever.fitting} at the lever, {caliper.fitting} at the caliper")
 
 
+_GRADE_ORDER = {grade: k for k, grade in enumerate(FluidGrade)}
+
+
 def fluid_for(caliper: Caliper, grade: FluidGrade | None, fluids: Iterable[FluidPart]) -> FluidPart | None:
     """The bottle an opened line is filled from: of the caliper's family; the caliper's own maker first, then the
     grade that was in it, then the lower grade. Mineral fluids differ from maker to maker: no other maker's is taken."""
     usable = [f for f in fluids if not f.retired and f.grade in GRADES_OF[caliper.fluid]]
     if caliper.fluid is Fluid.MINERAL:
         usable = [f for f in usable if f.maker == caliper.maker]
-    order = list(FluidGrade)
     return min(
         usable,
-        key=lambda f: (f.grade is not grade, f.maker != caliper.maker, order.index(f.grade), f.price, f.id),
+        key=lambda f: (f.grade is not grade, f.maker != caliper.maker, _GRADE_ORDER[f.grade], f.price, f.id),
         default=None,
     )

@@ -13,7 +13,8 @@ from clavis.core.judging import demand_of
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.road import Track
-from clavis.core.selection import Candidate, Choice, least_margin
+from clavis.core.schools import Candidate, least_margin
+from clavis.core.selection import Choice
 from clavis.core.setups import WheelSetup, setup_of
 from clavis.core.situation import Situation, load_of_ride, situation_of
 from clavis.core.units import KMH_PER_MS

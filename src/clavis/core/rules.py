@@ -4,10 +4,11 @@ RULES is the table; a rule looks at one or two kinds of part and at the wheel, a
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 from clavis.core.bolts import choose_bolt
-from clavis.core.chain import SAME_SIZE_MM, adapter_refusal, native_of, solve_chain
+from clavis.core.chain import SAME_SIZE_MM, ChainAnswer, adapter_refusal, native_of, solve_chain
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
 from clavis.core.job import Axis, Job
@@ -45,6 +46,8 @@ class WheelContext:
     catalogue: Catalogue
     bar: Bar | None = None
     """the handlebar, as entered or as the lever that is on it says"""
+    memo: dict[tuple[object, ...], Any] = field(default_factory=dict, compare=False, repr=False)
+    """answers that many combinations of one sieve share"""
 
     @property
     def largest_mm(self) -> float | None:
@@ -98,24 +101,39 @@ def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
     return None
 
 
-def _chain(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+def _chain_of(c: WheelContext, rotor: Rotor, caliper: Caliper) -> ChainAnswer | None:
+    """The mount chain of a rotor and a caliper; None while the mount is not told."""
     if c.telling.kind is None:
         return None
-    answer = solve_chain(
-        c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
-    )
-    return None if answer.possible or answer.unknown else answer.reason
+    key = ("chain", rotor.diameter_mm, caliper.mount)
+    if key not in c.memo:
+        c.memo[key] = solve_chain(
+            c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+        )
+    found: ChainAnswer = c.memo[key]
+    return found
+
+
+def _chain(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    answer = _chain_of(c, rotor, caliper)
+    return None if answer is None or answer.possible or answer.unknown else answer.reason
 
 
 def _bolts(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    answer = _chain_of(c, rotor, caliper)
+    if answer is None or not answer.possible:
+        return None
+    key = ("bolts", caliper.mount, caliper.tab_mm, answer.adapter.id if answer.adapter else None)
+    if key not in c.memo:
+        c.memo[key] = _bolts_of(c, caliper, answer.adapter)
+    found: str | None = c.memo[key]
+    return found
+
+
+def _bolts_of(c: WheelContext, caliper: Caliper, adapter: Adapter | None) -> str | None:
     if c.telling.kind is None:
         return None
-    answer = solve_chain(
-        c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
-    )
-    if not answer.possible:
-        return None
-    for stack in bolt_stacks(c.telling.kind, c.wheel, caliper, answer.adapter):
+    for stack in bolt_stacks(c.telling.kind, c.wheel, caliper, adapter):
         choice = choose_bolt(stack, c.catalogue.bolts.values())
         if choice.bolt is None and not stack.unmeasured:
             return f"{choice.lacks} ({stack.place})"

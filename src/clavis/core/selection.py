@@ -1,7 +1,7 @@
 """Choosing: every candidate of a wheel and the schools that rank them (model, section 6).
 
 A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. What is impossible is in
-``rules``; SCHOOLS is the table of objectives.
+``rules``, the schools that rank them in ``schools``.
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -9,28 +9,38 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from clavis.core.descent import BrakeLoad, heat_steps
-from clavis.core.forces import Feel, WheelForces
-from clavis.core.friction import COMPOUNDS, state_ratio
-from clavis.core.heat import Node, peaks_of
+from clavis.core.descent import BrakeLoad, HeatSteps, heat_steps
+from clavis.core.friction import state_ratio
+from clavis.core.heat import Node, PeakTable, peaks_of
 from clavis.core.job import Axis, Job, Pick, School
 from clavis.core.judging import Demand, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
-from clavis.core.parts import Caliper, Catalogue, Compound, Fluid, Lever, Pad, Rotor
+from clavis.core.parts import AnyPart, Catalogue, Compound, Fluid
 from clavis.core.rules import AXES, RULES, Rule, WheelContext, wheel_context
+from clavis.core.schools import Candidate, least_margin, row_of_school
 from clavis.core.setups import WheelSetup, row_of, setup_of
 from clavis.core.situation import Situation
-from clavis.core.verdicts import RANK, Margin, Verdict, deciding_margin, worst
+from clavis.core.verdicts import worst
+
+
+@dataclass(frozen=True)
+class RefusedFor:
+    """One reason of a rule: how many combinations it refuses first, and the parts that do not go together."""
+
+    words: str
+    count: int
+    parts: tuple[tuple[AnyPart, ...], ...]
 
 
 @dataclass(frozen=True)
 class Refusal:
-    """How many combinations one rule refuses first, with examples of why."""
+    """How many combinations one rule refuses first, and why."""
 
     rule: Rule
     count: int
-    reasons: tuple[tuple[str, int], ...]
+    reasons: tuple["RefusedFor", ...]
 
 
 @dataclass(frozen=True)
@@ -60,7 +70,7 @@ def sieve(context: WheelContext, keeps: Sequence[Axis] = ()) -> Sieve:
     refusals = []
     for rule in RULES:
         lists = [parts[a] for a in rule.over]
-        reasons: dict[str, int] = {}
+        reasons: dict[str, list[tuple[int, tuple[AnyPart, ...]]]] = {}
         fails = np.zeros([len(x) for x in lists], dtype=bool)
         texts: dict[tuple[int, ...], str] = {}
         for index in np.ndindex(*fails.shape):
@@ -74,117 +84,13 @@ def sieve(context: WheelContext, keeps: Sequence[Axis] = ()) -> Sieve:
         per = hit.sum(axis=other) if other else hit
         for index, text in texts.items():
             if per[index]:
-                reasons[text] = reasons.get(text, 0) + int(per[index])
-        ranked = tuple(sorted(reasons.items(), key=lambda item: -item[1]))
+                refused = tuple(lists[k][i] for k, i in enumerate(index))
+                reasons.setdefault(text, []).append((int(per[index]), refused))
+        found = [RefusedFor(text, sum(n for n, _ in hits), tuple(p for _, p in hits)) for text, hits in reasons.items()]
+        ranked = tuple(sorted(found, key=lambda r: -r.count))
         refusals.append(Refusal(rule, int(hit.sum()), ranked))
         alive &= ~fails.reshape(shape)
     return Sieve(parts, total, tuple(refusals), np.argwhere(alive))
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """One feasible combination with its figures. ``smallest`` is its least relative margin; ``price`` counts
-    only parts that are not on the bike already."""
-
-    rotor: Rotor
-    caliper: Caliper
-    lever: Lever
-    pad: Pad
-    forces: WheelForces
-    ring_c: float
-    fluid_c: float | None
-    margins: tuple[Margin, ...]
-    verdict: Verdict
-    smallest: float
-    price: float
-    mass_g: float
-
-    @property
-    def deciding(self) -> Margin:
-        """The margin that sets the verdict: among the worst, the smallest."""
-        return deciding_margin(self.margins)
-
-    @property
-    def ids(self) -> Pick:
-        return Pick(rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id)
-
-
-@dataclass(frozen=True)
-class SchoolRow:
-    """A school's objective: what it asks for in words, the key it sorts by (least first), and what it measures: a
-    figure, its unit, and what more of the winner's side of it is called."""
-
-    school: School
-    title: str
-    words: str
-    key: Callable[["Candidate", float | None], tuple[float, ...]]
-    measure: Callable[["Candidate", float | None], float]
-    unit: str
-    better: str
-
-
-def _feel_penalty(c: Candidate) -> float:
-    return 1.0 if c.forces.feel is Feel.GRABBY else 0.0
-
-
-def quiet_score(pad: Pad, rotor: Rotor) -> float:
-    """Noise, wet manners and cold bite of a pad (least is best); a floating rotor is quieter."""
-    row = COMPOUNDS[pad.compound]
-    return row.noise_score + row.wet_score + row.cold_score - (0.5 if rotor.construction.value == "floating" else 0.0)
-
-
-def gain_per_money(smallest: float, price: float, fitted: float | None) -> float:
-    """Change of the least relative margin per unit of money; nothing for what costs nothing."""
-    return (smallest - (fitted or 0.0)) / max(price, 1.0) if price > 0 else 0.0
-
-
-SCHOOLS: tuple[SchoolRow, ...] = (
-    SchoolRow(
-        School.LEAN,
-        "Lean",
-        "least mass of those that hold every margin",
-        lambda c, _f: (RANK[c.verdict], c.mass_g, -c.smallest),
-        lambda c, _f: c.mass_g,
-        "g",
-        "lighter",
-    ),
-    SchoolRow(
-        School.COOL,
-        "Cool",
-        "greatest smallest margin",
-        lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, -round(c.smallest, 3), c.mass_g),
-        lambda c, _f: 100 * c.smallest,
-        "pct",
-        "more margin",
-    ),
-    SchoolRow(
-        School.LIGHT_HAND,
-        "Light hand",
-        "least finger force at target that is not grabby",
-        lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, _feel_penalty(c), c.forces.finger_target_n),
-        lambda c, _f: c.forces.finger_target_n,
-        "n",
-        "less at the finger",
-    ),
-    SchoolRow(
-        School.THRIFT,
-        "Thrift",
-        "greatest gain of the worst margin per money",
-        lambda c, f: (RANK[c.verdict], -gain_per_money(c.smallest, c.price, f), c.price),
-        lambda c, f: 10_000 * gain_per_money(c.smallest, c.price, f),
-        "pct",
-        "more margin per 100 of money",
-    ),
-    SchoolRow(
-        School.QUIET,
-        "Quiet",
-        "least noise, best wet manners and cold bite",
-        lambda c, _f: (1.0 if c.verdict is Verdict.FAILS else 0.0, quiet_score(c.pad, c.rotor), -round(c.smallest, 3)),
-        lambda c, _f: quiet_score(c.pad, c.rotor),
-        "ratio",
-        "better in noise, wet and cold",
-    ),
-)
 
 
 @dataclass(frozen=True)
@@ -199,104 +105,124 @@ class Choice:
 
     def ranked(self, school: School, most: int = 5, *, apart: bool = False) -> list[Candidate]:
         """The first of a school's order; ``apart`` leaves out what differs from a better one in the lever alone."""
-        row = next(s for s in SCHOOLS if s.school is school)
-        ordered = sorted(self.candidates, key=lambda c: row.key(c, self.fitted_smallest))
+        row = row_of_school(school)
+        ordered = sorted(self.candidates, key=lambda c: row.key(c.standing, self.fitted_smallest))
         if not apart:
             return ordered[:most]
         seen: dict[tuple[str, str, str], Candidate] = {}
         for candidate in ordered:
-            seen.setdefault((candidate.rotor.id, candidate.caliper.id, candidate.pad.id), candidate)
+            seen.setdefault(candidate.heat_ids, candidate)
             if len(seen) == most:
                 break
         return list(seen.values())
 
 
 @dataclass(frozen=True)
-class Reason:
-    """Why a school's pick stands first: how many of its limits hold, the least of them, and by how much it beats the
-    next by the school's own measure; ``unlike`` where the next loses for its verdict instead."""
+class Prepared:
+    """All that can be fitted on one wheel, before bike, rider and ride have their say: one setup for each combination,
+    and which heat-distinct one it shares its temperatures with."""
 
-    holding: int
-    limits: int
-    least: Margin
-    next: Candidate | None
-    by: float
-    unit: str
-    better: str
-    unlike: bool
+    end: End
+    sieve: Sieve
+    setups: tuple[WheelSetup, ...]
+    which: NDArray[np.int64]
+    distinct: tuple[WheelSetup, ...]
+    fitted: int | None
+    """the combination that is on the wheel now"""
+    on_bike: frozenset[str]
 
-
-def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitted: float | None) -> Reason:
-    known = [m for m in best.margins if m.relative is not None]
-    least = min(known, key=lambda m: m.relative or 0.0, default=best.margins[0])
-    holding = sum(m.verdict is Verdict.HOLDS for m in best.margins)
-    by = abs(row.measure(best, fitted) - row.measure(runner_up, fitted)) if runner_up else 0.0
-    unlike = runner_up is not None and row.key(best, fitted)[0] != row.key(runner_up, fitted)[0]
-    return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)
+    def heat(self, situation: Situation, steps: HeatSteps) -> PeakTable:
+        """Peaks of the heat-distinct setups, all in one integration."""
+        rows = np.array([row_of(setup, self.end, situation) for setup in self.distinct])
+        return peaks_of(rows, steps, situation.weather.ambient_c)
 
 
-def least_margin(margins: Sequence[Margin]) -> float:
-    """The least relative margin of those that are known; the rotor limit, met or not, is none of them."""
-    known = [m.relative for m in margins if m.relative is not None and m.key != "rotor_limit"]
-    return min(known, default=0.0)
+def price_of(setup: WheelSetup, on_bike: frozenset[str]) -> float:
+    """Price of the parts that are not on the wheel yet."""
+    parts = (setup.rotor, setup.caliper, setup.lever, setup.pad)
+    return sum(part.price for part in parts if part.id not in on_bike)
 
 
-def choose(job: Job, end: End, situation: Situation, demand: Demand, load: BrakeLoad, catalogue: Catalogue) -> Choice:
-    """Every feasible candidate of a wheel over the ride: one integration for the heat-distinct ones together."""
+def mass_of(setup: WheelSetup) -> float:
+    return setup.rotor.mass_g + setup.caliper.mass_g + setup.lever.mass_g + setup.pad.mass_g
+
+
+def _heat_key(setup: WheelSetup) -> tuple[Any, ...]:
+    """What a setup's temperatures depend on."""
+    caliper, pad = setup.caliper, setup.pad
+    return (
+        setup.rotor.id,
+        setup.thickness_mm,
+        pad.compound,
+        pad.area_mm2,
+        pad.finned,
+        setup.material_mm,
+        caliper.four_pistons,
+        caliper.fluid is Fluid.NONE,
+        caliper.phenolic,
+    )
+
+
+def prepare(job: Job, end: End, catalogue: Catalogue) -> Prepared:
+    """Sieve the catalogue for one wheel and lay out what is left."""
     context = wheel_context(job, end, catalogue)
     sifted = sieve(context, job.keeps.of(end))
-    steps = heat_steps(load, situation.sharing, end)
-    drag = drag_force_n(steps)
     wheel = job.wheel(end)
+    on_bike = frozenset(
+        part for part in (wheel.rotor_id, wheel.caliper_id, wheel.lever_id, wheel.pad_id) if part is not None
+    )
     setups: list[WheelSetup] = []
-    rows: dict[tuple[Any, ...], int] = {}
-    stack: list[Any] = []
     which: list[int] = []
+    rows: dict[tuple[Any, ...], int] = {}
+    distinct: list[WheelSetup] = []
+    fitted = None
     for index in sifted.left:
-        rotor, caliper, lever, pad = (sifted.parts[a][i] for a, i in zip(AXES, index, strict=True))
-        pick = Pick(rotor_id=rotor.id, caliper_id=caliper.id, lever_id=lever.id, pad_id=pad.id)
-        setup = setup_of(job, end, pick, catalogue)
+        ids = {f"{a}_id": sifted.parts[a][i].id for a, i in zip(AXES, index, strict=True)}
+        setup = setup_of(job, end, Pick(**ids), catalogue)
         if not isinstance(setup, WheelSetup) or state_ratio(setup.pad_state) is None:
             continue
-        key = (
-            rotor.id,
-            setup.thickness_mm,
-            pad.compound,
-            pad.area_mm2,
-            pad.finned,
-            setup.material_mm,
-            caliper.four_pistons,
-            caliper.fluid is Fluid.NONE,
-            caliper.phenolic,
-        )
+        key = _heat_key(setup)
         if key not in rows:
-            rows[key] = len(stack)
-            stack.append(row_of(setup, end, situation))
+            rows[key] = len(distinct)
+            distinct.append(setup)
+        if on_bike.issuperset(ids.values()):
+            fitted = len(setups)
         setups.append(setup)
         which.append(rows[key])
-    fitted = setup_of(job, end, None, catalogue)
-    if not stack:
-        return Choice(end, sifted, (), 0, None)
-    table = peaks_of(np.array(stack), steps, situation.weather.ambient_c)
-    candidates = []
-    fitted_smallest = None
-    for setup, at in zip(setups, which, strict=True):
-        ring_c = float(table.peak_c[at, Node.RING])
-        fluid = None if setup.caliper.fluid is Fluid.NONE else float(table.fluid_peak_c[at])
-        least = float(table.least_mu_per_n[at])
-        judged = judge(job, situation, demand, load, end, setup, fixed_of(setup, situation), drag, ring_c, fluid, least)
-        price = sum(
-            part.price
-            for part, on_bike in (
-                (setup.rotor, wheel.rotor_id),
-                (setup.caliper, wheel.caliper_id),
-                (setup.lever, wheel.lever_id),
-                (setup.pad, wheel.pad_id),
-            )
-            if part.id != on_bike
+    return Prepared(end, sifted, tuple(setups), np.array(which, dtype=np.int64), tuple(distinct), fitted, on_bike)
+
+
+@dataclass(frozen=True)
+class Scales:
+    """One wheel's candidates held against one bike, rider and ride: any of them can be weighed by itself."""
+
+    job: Job
+    situation: Situation
+    demand: Demand
+    load: BrakeLoad
+    prepared: Prepared
+    peaks: PeakTable
+    drag_n: float
+
+    def weigh(self, k: int) -> Candidate:
+        """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
+        setup, at = self.prepared.setups[k], int(self.prepared.which[k])
+        ring_c = float(self.peaks.peak_c[at, Node.RING])
+        fluid = None if setup.caliper.fluid is Fluid.NONE else float(self.peaks.fluid_peak_c[at])
+        judged = judge(
+            self.job,
+            self.situation,
+            self.demand,
+            self.load,
+            self.prepared.end,
+            setup,
+            fixed_of(setup, self.situation),
+            self.drag_n,
+            ring_c,
+            fluid,
+            float(self.peaks.least_mu_per_n[at]),
         )
-        mass = setup.rotor.mass_g + setup.caliper.mass_g + setup.lever.mass_g + setup.pad.mass_g
-        candidate = Candidate(
+        return Candidate(
             setup.rotor,
             setup.caliper,
             setup.lever,
@@ -307,15 +233,43 @@ def choose(job: Job, end: End, situation: Situation, demand: Demand, load: Brake
             judged.margins,
             worst(m.verdict for m in judged.margins),
             least_margin(judged.margins),
-            price,
-            mass,
+            price_of(setup, self.prepared.on_bike),
+            mass_of(setup),
         )
-        candidates.append(candidate)
-        if isinstance(fitted, WheelSetup) and candidate.ids == Pick(
-            rotor_id=fitted.rotor.id, caliper_id=fitted.caliper.id, lever_id=fitted.lever.id, pad_id=fitted.pad.id
-        ):
-            fitted_smallest = candidate.smallest
-    return Choice(end, sifted, tuple(candidates), len(stack), fitted_smallest)
+
+
+def scales_of(job: Job, prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
+    steps = heat_steps(load, situation.sharing, prepared.end)
+    peaks = prepared.heat(situation, steps)
+    return Scales(job, situation, demand, load, prepared, peaks, drag_force_n(steps))
+
+
+REPORT_EVERY = 100
+
+
+def choose(
+    job: Job,
+    end: End,
+    situation: Situation,
+    demand: Demand,
+    load: BrakeLoad,
+    catalogue: Catalogue,
+    report: Callable[[int, int], None] = lambda _done, _total: None,
+) -> Choice:
+    """Every feasible candidate of a wheel over the ride: one integration for the heat-distinct ones together.
+    ``report`` is told every so often how many of how many are weighed."""
+    prepared = prepare(job, end, catalogue)
+    if not prepared.setups:
+        return Choice(end, prepared.sieve, (), 0, None)
+    report(0, len(prepared.setups))
+    scales = scales_of(job, prepared, situation, demand, load)
+    candidates = []
+    for k in range(len(prepared.setups)):
+        if k % REPORT_EVERY == 0:
+            report(k, len(prepared.setups))
+        candidates.append(scales.weigh(k))
+    fitted = None if prepared.fitted is None else candidates[prepared.fitted].smallest
+    return Choice(end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
 
 
 # While stepping, only parts come up that can meet what they bolt or connect to; a size beyond the limit of fork or

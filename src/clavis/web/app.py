@@ -16,6 +16,7 @@ from clavis.store import database, door
 from clavis.web import (
     board,
     build,
+    candidates,
     choose,
     compare,
     fit,
@@ -83,9 +84,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    beside = (board, parts, rules, why, guide, rides, ride_changes, compare, swap)
-    beside = (board, parts, rules, why, guide, rides, ride_changes, compare, swap)
-    for room in (*beside, measure, ride, choose, fit, build, job):
+    rooms = [board, parts, rules, why, guide, measure, rides, ride_changes, ride, compare, candidates, swap, choose]
+    for room in [*rooms, fit, build, job]:
         app.include_router(room.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)

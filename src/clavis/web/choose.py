@@ -4,11 +4,11 @@ import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Annotated, Any
+from typing import Any
 from urllib.parse import urlencode
 
 import numpy as np
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.evaluate import SetupName, SetupResult, WheelResult
@@ -16,19 +16,14 @@ from clavis.core.forces import Pull
 from clavis.core.friction import COMPOUNDS
 from clavis.core.headline import Station
 from clavis.core.heat import Node
-from clavis.core.job import Axis, School
-from clavis.core.ladder import Ladder, ladder_of
 from clavis.core.lens import Wetness, is_wet
 from clavis.core.mounts import End
-from clavis.core.remedies import Shortfall, shortfall_of
 from clavis.core.sampling import Band, Certainty, certainty, draws_of, samples_of
-from clavis.core.selection import SCHOOLS, Choice, choose, reason_of
 from clavis.core.spine import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
-from clavis.store import door
-from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
+from clavis.web.context import Bench, ReaderDep, SessionDep, bench, render
 from clavis.web.station import Room, after_change, station
 
 router = APIRouter()
@@ -302,87 +297,3 @@ def sure(
         bands=bands,
         margins="; ".join(doubtful) or "no margin wavers",
     )
-
-
-def choice_of(b: Bench, end: End) -> Choice | None:
-    """The candidates of one wheel over the proposed setup's ride, kept until the job changes."""
-    situation, setup = b.evaluation.situation, b.evaluation.proposed
-    if situation is None or setup is None or setup.load is None or setup.demand is None:
-        return None
-    load, demand = setup.load, setup.demand
-    key = ("choice", b.opened.id, b.opened.version, id(b.catalogue), end)
-    found: Choice = b.answers.get(key, lambda: choose(b.job, end, situation, demand, load, b.catalogue))
-    return found
-
-
-@router.get("/jobs/{job_id}/candidates/{end}")
-def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
-    """The ranked candidates of one wheel and what the rules refuse, loaded after the sheet."""
-    b = bench(request, session, reading, job_id)
-    choice = choice_of(b, end)
-    if choice is None:
-        raise HTTPException(422, "Candidates need a rider, a bike and a ride first.")
-    own = next(row for row in SCHOOLS if row.school is School(b.job.wishes.school))
-    schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
-    ranked = []
-    for row in schools:
-        best = choice.ranked(row.school, RUNNERS_UP + 1, apart=True)
-        beaten = [*best[1:], None]
-        told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
-        ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
-    wheel = b.job.wheel(end)
-    keeps = [(axis, axis in b.job.keeps.of(end)) for axis in Axis if getattr(wheel, f"{axis.value}_id")]
-    return render(
-        request,
-        reading,
-        "candidates.html",
-        b=b,
-        end=end,
-        choice=choice,
-        ranked=ranked,
-        own=own,
-        keeps=keeps,
-        refused=[r for r in choice.sieve.refusals if r.count],
-    )
-
-
-RUNNERS_UP = 3
-
-
-@router.get("/jobs/{job_id}/ladder/{end}")
-def ladder(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
-    """What each rung gains this wheel per money; and where nothing holds, what would. Loaded after the candidates."""
-    b = bench(request, session, reading, job_id)
-    situation, proposed, choice = b.evaluation.situation, b.evaluation.proposed, choice_of(b, end)
-    if situation is None or proposed is None or proposed.load is None or choice is None:
-        raise HTTPException(422, "The ladder needs a rider, a bike and a ride first.")
-    load = proposed.load
-    key = ("ladder", b.opened.id, b.opened.version, id(b.catalogue), end)
-
-    def climb() -> tuple[Ladder, Shortfall | None]:
-        return (
-            ladder_of(b.job, end, situation, b.evaluation.fitted, choice, b.catalogue, b.tracks),
-            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks),
-        )
-
-    found, short = b.answers.get(key, climb)
-    return render(request, reading, "ladder.html", b=b, end=end, ladder=found, short=short)
-
-
-@router.post("/jobs/{job_id}/keeps/{end}/{axis}")
-def keep_part(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: End,
-    axis: Axis,
-    base: Annotated[int, Form()],
-) -> Response:
-    """A part that is on the wheel shall stay, or need not; the candidates follow."""
-    b = bench(request, session, reading, job_id)
-    had = b.job.keeps.of(end)
-    kept = [a.value for a in Axis if (a in had) != (a is axis)]
-    opened = door.change(session, job_id, b.opened.version, author, f"keeps.{end.value}", kept)
-    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)

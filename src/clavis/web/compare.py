@@ -14,7 +14,7 @@ from clavis.core.heat import Node
 from clavis.core.job import MOST_PINS, Pin, Proposal
 from clavis.core.mounts import End
 from clavis.core.sampling import certainty, draws_of, samples_of
-from clavis.core.selection import SCHOOLS
+from clavis.core.schools import SCHOOLS
 from clavis.core.verdicts import Verdict
 from clavis.store import door, library
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, new_page, render

@@ -2,7 +2,7 @@
 
 import secrets
 from collections import OrderedDict
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
@@ -91,18 +91,46 @@ class Answers:
     def __init__(self, most: int = 64) -> None:
         self._kept: OrderedDict[Any, Any] = OrderedDict()
         self._most, self._lock = most, Lock()
+        self._making: dict[Any, Lock] = {}
+        self._far: dict[tuple[int, str, str], tuple[int, int]] = {}
 
     def get(self, key: Any, make: Any) -> Any:
+        """The answer under ``key``; made once, however many ask for it at the same time."""
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)
                 return self._kept[key]
-        value = make()
-        with self._lock:
-            self._kept[key] = value
-            while len(self._kept) > self._most:
-                self._kept.popitem(last=False)
+            making = self._making.setdefault(key, Lock())
+        with making:
+            with self._lock:
+                if key in self._kept:
+                    return self._kept[key]
+            try:
+                value = make()
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
+            with self._lock:
+                self._kept[key] = value
+                while len(self._kept) > self._most:
+                    self._kept.popitem(last=False)
         return value
+
+    def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
+        """Where long work says how far it is."""
+
+        def report(done: int, total: int) -> None:
+            with self._lock:
+                self._far[job_id, what, end] = (done, total)
+                while len(self._far) > self._most:
+                    del self._far[next(iter(self._far))]
+
+        return report
+
+    def how_far(self, job_id: int, what: str, end: str) -> tuple[int, int]:
+        """Done and total of long work; (0, 0) where nothing was begun."""
+        with self._lock:
+            return self._far.get((job_id, what, end), (0, 0))
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from clavis.core.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.hubs import HUBS
 from clavis.core.mounts import MOUNTS, NATIVE_SIZES_MM, TELLING_TOLERANCE_MM
 from clavis.core.rules import RULES
-from clavis.core.selection import SCHOOLS
+from clavis.core.schools import SCHOOLS
 from clavis.web.context import ReaderDep, render
 
 router = APIRouter()
