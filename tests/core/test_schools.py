@@ -253,3 +253,13 @@ def test_a_pick_that_departs_from_practice_says_so_and_why() -> None:
     assert departure(heavy, End.FRONT, by_size[203]) == ""
     assert "the ride asks for less" in departure(heavy, End.FRONT, by_size[160])
     assert departure(with_value(job, "bike.use", "road"), End.FRONT, by_size[203]) == ""
+
+
+def test_a_budget_leaves_those_it_pays_for(both) -> None:
+    choice = both[End.FRONT]
+    less = choice.within(60.0)
+    assert 0 < len(less.candidates) < len(choice.candidates)
+    dear = [c.price for c in choice.candidates if c.price > 60]
+    assert len(less.candidates) + len(dear) == len(choice.candidates)
+    assert max(c.price for c in less.candidates) <= 60
+    assert choice.within(1e6) == choice

@@ -39,20 +39,23 @@ class Column:
         """The least relative margin of both wheels."""
         return min((least_margin(w.margins) for w in self.setup.wheels.values()), default=None) if self.whole else None
 
-    @property
-    def standing(self) -> Standing | None:
-        """Both wheels as the schools look at them; None where one of them is missing."""
+    def standing(self, about: End | None = None) -> Standing | None:
+        """Both wheels as the schools look at them, or one of them; None where a wheel is missing."""
         if not self.whole:
             return None
-        both = together([standing_of(w) for w in self.setup.wheels.values()])
-        return replace(both, verdict=self.setup.verdict, mass_g=self.setup.mass_g, price=self.setup.price)
+        wheels = [w for end, w in self.setup.wheels.items() if about in (None, end)]
+        both = together([standing_of(w) for w in wheels])
+        return replace(both, mass_g=self.setup.mass_g, price=self.setup.price)
 
-    @property
-    def least_at(self) -> tuple[End, Margin] | None:
-        """The wheel and the margin that ``least`` is."""
-        known = [(end, m) for end, w in self.setup.wheels.items() for m in w.margins if m.relative is not None]
-        counted = [(end, m) for end, m in known if m.key != "rotor_limit"]
-        return min(counted, key=lambda x: x[1].relative or 0.0, default=None) if self.whole else None
+    def least_at(self, about: End | None = None) -> tuple[End, Margin] | None:
+        """The wheel and the margin that is the least, of both wheels or of one."""
+        known = [
+            (end, m)
+            for end, w in self.setup.wheels.items()
+            for m in w.margins
+            if about in (None, end) and m.relative is not None and m.key != "rotor_limit"
+        ]
+        return min(known, key=lambda x: x[1].relative or 0.0, default=None) if self.whole else None
 
 
 @dataclass(frozen=True)
@@ -95,6 +98,27 @@ def pin_name(setup: SetupResult, bike: str) -> str:
     return f"{rotors}, {' / '.join(calipers)}"[:80]
 
 
+def column_of(
+    key: str,
+    name: str,
+    setup: SetupResult,
+    job: Job,
+    evaluation: Evaluation,
+    tracks: Mapping[str, Track],
+    picks: Mapping[End, Pick] | None,
+    pinned: bool = False,
+) -> Column:
+    """A setup as a column, with a year of all the job's rides on it."""
+    situation = evaluation.situation
+    rides = rides_of(job, evaluation, tracks, setup)
+    years = (
+        {}
+        if situation is None
+        else {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
+    )
+    return Column(key, name, setup, years, picks, pinned)
+
+
 def setups_of(
     job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]
 ) -> tuple[Column, ...]:
@@ -105,10 +129,8 @@ def setups_of(
 
     def column(key: str, name: str, setup: SetupResult, pin: Pin | Proposal | None, pinned: bool = False) -> Column:
         own = job if pin is None else _with(job, pin)
-        rides = rides_of(own, evaluation, tracks, setup)
-        years = {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
         picks = None if pin is None else {end: pin.of(end) for end in End}
-        return Column(key, name, setup, years, picks, pinned)
+        return column_of(key, name, setup, own, evaluation, tracks, picks, pinned)
 
     out = []
     if evaluation.fitted:
@@ -189,33 +211,39 @@ def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     return tuple(out)
 
 
-def _why(columns: Sequence[Column], winner: int, school: School) -> tuple[str, ...]:
+def _why(columns: Sequence[Column], winner: int, school: School, about: End | None) -> tuple[str, ...]:
     """What speaks for the winner against each of the others, in words with numbers."""
     row, won = row_of_school(school), columns[winner]
     out = [f"{row.title} asks for {row.words}."]
-    place = won.least_at
-    if place is not None:
+    place, standing = won.least_at(about), won.standing(about)
+    if place is not None and standing is not None:
         end, margin = place
-        out.append(f"{won.name}: {won.setup.verdict.value}; its least margin is {margin.words()}, {end.value}.")
+        out.append(f"{won.name}: {standing.verdict.value}; its least margin is {margin.words()}, {end.value}.")
     for k, other in enumerate(columns):
-        if k == winner or not other.whole:
+        theirs = other.standing(about)
+        if k == winner or theirs is None:
             continue
-        at = other.least_at
+        at = other.least_at(about)
         least = f"least {at[1].words()}, {at[0].value}" if at else "no margin known"
         lighter = other.setup.mass_g - won.setup.mass_g
         dearer = won.setup.price - other.setup.price
         mass = f"{abs(lighter):.0f} g {'heavier' if lighter > 0 else 'lighter'}" if abs(lighter) >= 1 else "as heavy"
         money = f"{abs(dearer):.0f} {'cheaper' if dearer > 0 else 'dearer'}" if abs(dearer) >= 1 else "as dear"
-        out.append(f"{other.name}: {other.setup.verdict.value}, {least}; {mass}, {money}.")
+        out.append(f"{other.name}: {theirs.verdict.value}, {least}; {mass}, {money}.")
     return tuple(out)
 
 
 def compare(job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Comparison:
     """All setups of a job side by side; the winner is the school's of the job, among those that could be computed."""
-    columns = setups_of(job, evaluation, catalogue, tracks)
+    return side_by_side(job, setups_of(job, evaluation, catalogue, tracks))
+
+
+def side_by_side(job: Job, columns: tuple[Column, ...], about: End | None = None) -> Comparison:
+    """Columns with their figures, and which of them the job's school takes, with why: by both wheels, or by the one
+    that the comparison is about."""
     fitted = next((c.least for c in columns if c.key == FITTED), None)
     key = row_of_school(job.wishes.school).key
-    whole = {k: c.standing for k, c in enumerate(columns) if c.standing is not None}
+    whole = {k: standing for k, c in enumerate(columns) if (standing := c.standing(about)) is not None}
     winner = min(whole, key=lambda k: key(whole[k], fitted), default=None) if len(whole) > 1 else None
-    why = () if winner is None else _why(columns, winner, job.wishes.school)
+    why = () if winner is None else _why(columns, winner, job.wishes.school, about)
     return Comparison(columns, _rows(columns), winner, why)

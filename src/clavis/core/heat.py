@@ -324,6 +324,11 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
     return _SOAK_CLOCK, soak[0, :, Node.RING]
 
 
+def ring_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
+    """The ring's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
+    return _riding(rows, steps, ambient_c, keep=True)[4][:, :, Node.RING]
+
+
 def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:
     """Temperatures at the end of a ride that began at ambient, (n, 5), from what each node stores."""
     caps = rows[:, [kernels.C_CARRIER, kernels.C_RING, kernels.C_PADS, kernels.C_CALIPER, kernels.C_FLUID]]

@@ -16,6 +16,10 @@ class End(StrEnum):
     FRONT = "front"
     REAR = "rear"
 
+    @property
+    def other(self) -> "End":
+        return End.REAR if self is End.FRONT else End.FRONT
+
 
 class MountKind(StrEnum):
     POST = "post_mount"

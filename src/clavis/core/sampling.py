@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from clavis.core import kernels
 from clavis.core.descent import BrakeLoad, heat_steps
 from clavis.core.evaluate import WheelResult
-from clavis.core.heat import Node, peaks_of
+from clavis.core.heat import Node, peaks_of, ring_courses
 from clavis.core.job import Job
 from clavis.core.judging import Demand, demand_of, drag_force_n, fixed_of, judge
 from clavis.core.mounts import End
@@ -198,6 +198,13 @@ def certainty(
         {key: _shares(verdicts) for key, verdicts in by_margin.items()},
         _shares(whole),
     )
+
+
+def ring_band(w: WheelResult, situation: Situation, draws: Draws, at_m: Array) -> tuple[Array, Array]:
+    """10 and 90 % of the ring's temperature, °C, at these distances along the wheel's ride."""
+    courses = ring_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
+    low, high = np.percentile(courses, (BAND[0], BAND[-1]), axis=0)
+    return np.interp(at_m, w.steps.distance_m, low), np.interp(at_m, w.steps.distance_m, high)
 
 
 def _shares(verdicts: list[Verdict]) -> dict[Verdict, float]:

@@ -5,7 +5,7 @@ A candidate is rotor × caliper × lever × pad; adapter and bolts follow from t
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -102,6 +102,10 @@ class Choice:
     candidates: tuple[Candidate, ...]
     heat_distinct: int
     fitted_smallest: float | None
+
+    def within(self, budget_price: float) -> "Choice":
+        """The same with those candidates alone whose new parts this budget pays for."""
+        return replace(self, candidates=tuple(c for c in self.candidates if c.price <= budget_price))
 
     def ranked(self, school: School, most: int = 5, *, apart: bool = False) -> list[Candidate]:
         """The first of a school's order; ``apart`` leaves out what differs from a better one in the lever alone."""

@@ -2,6 +2,7 @@
 
 from enum import Enum
 
+from clavis.core.arguments import Argument
 from clavis.core.bike import BikeKind, Surface
 from clavis.core.descent import Style
 from clavis.core.findings import FindingKind
@@ -116,6 +117,10 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Reply.NOT_KNOWN, "not known"),
     (FindingKind.STOP, "stop, unsafe"),
     (FindingKind.MEASURE, "measure again"),
+    (Argument.DIAMETER, "diameter or thickness"),
+    (Argument.PISTONS, "two pistons or four"),
+    (Argument.COMPOUND, "compounds"),
+    (Argument.STYLE, "drag or pulse"),
     (System.METRIC, "metric"),
     (System.IMPERIAL, "imperial"),
 )

@@ -70,10 +70,15 @@ def progress(request: Request, reading: ReaderDep, job_id: int, what: str, end: 
 
 
 @router.get("/jobs/{job_id}/candidates/{end}")
-def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
+def candidates(
+    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, within: bool = False
+) -> Response:
     """The ranked candidates of one wheel and what the rules refuse, loaded after the sheet."""
     b = bench(request, session, reading, job_id)
     choice = choice_or_422(b, end)
+    budget = b.job.wishes.budget_price
+    fits, everything = (choice.within(budget) if budget is not None else choice), choice
+    choice = fits if within else choice
     own = row_of_school(b.job.wishes.school)
     schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
     ranked = []
@@ -90,7 +95,10 @@ def candidates(request: Request, session: SessionDep, reading: ReaderDep, job_id
         "candidates.html",
         b=b,
         end=end,
-        choice=choice,
+        choice=everything,
+        within=within,
+        budget=budget,
+        affordable=len(fits.candidates),
         ranked=ranked,
         own=own,
         keeps=keeps,

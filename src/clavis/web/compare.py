@@ -1,61 +1,123 @@
 """Setups side by side: pinned, proposed and fitted; a room beside Choose."""
 
 import json
+from collections.abc import Sequence
+from dataclasses import dataclass
 from string import ascii_uppercase
 from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Form, HTTPException, Request
-from starlette.responses import HTMLResponse, Response
+from numpy.typing import NDArray
+from starlette.responses import HTMLResponse, JSONResponse, Response
 
 from clavis.core import units
-from clavis.core.compare import Column, Comparison, compare, pin_name
-from clavis.core.heat import Node
+from clavis.core.arguments import Argument, hold
+from clavis.core.compare import Column, Comparison, compare, pin_name, side_by_side
+from clavis.core.descent import BrakeLoad
+from clavis.core.evaluate import WheelResult
+from clavis.core.heat import Node, standing_course
 from clavis.core.job import MOST_PINS, Pin, Proposal
 from clavis.core.mounts import End
-from clavis.core.sampling import certainty, draws_of, samples_of
-from clavis.core.schools import SCHOOLS
+from clavis.core.sampling import certainty, draws_of, ring_band, samples_of
+from clavis.core.situation import Situation
+from clavis.core.units import System
 from clavis.core.verdicts import Verdict
+from clavis.core.words import choice_word
 from clavis.store import door, library
+from clavis.web.candidates import choice_of
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, new_page, render
 from clavis.web.station import Room, station
 
 router = APIRouter()
 COURSE_POINTS = 240
+COOLING_S = 1800.0
+"""how long after the stop the cooling is shown"""
+Array = NDArray[np.float64]
 
 
-def _comparison(b: Bench) -> Comparison:
-    key = ("compare", b.opened.id, b.opened.version, id(b.catalogue))
-    found: Comparison = b.answers.get(key, lambda: compare(b.job, b.evaluation, b.catalogue, b.tracks))
-    return found
+@dataclass(frozen=True)
+class Shown:
+    """What the room shows: pinned setups, or the sides of an argument about one wheel."""
+
+    about: Argument | None
+    end: End
+    comparison: Comparison
+    words: tuple[str, ...] = ()
+    why_not: str = ""
+
+
+def _shown(b: Bench) -> Shown:
+    about, end = b.asked.get("about", ""), End.REAR if b.asked.get("end") == End.REAR.value else End.FRONT
+    if about not in {a.value for a in Argument}:
+        key = ("compare", b.opened.id, b.opened.version, id(b.catalogue))
+        return Shown(None, end, b.answers.get(key, lambda: compare(b.job, b.evaluation, b.catalogue, b.tracks)))
+    argument, choice = Argument(about), choice_of(b, end)
+
+    def held() -> Shown:
+        if choice is None:
+            return Shown(argument, end, side_by_side(b.job, ()), why_not="a rider, a bike and a ride are needed first")
+        found = hold(argument, end, b.job, b.evaluation, choice, b.catalogue, b.tracks)
+        return Shown(argument, end, side_by_side(b.job, found.columns, end), found.words, found.why_not)
+
+    shown: Shown = b.answers.get(("held", about, end, b.opened.id, b.opened.version, id(b.catalogue)), held)
+    return shown
 
 
 def _courses(columns: tuple[Column, ...], b: Bench) -> str:
-    """The ring of every setup over the way, front and rear, in the reader's units, as JSON text."""
+    """The ring of every setup over the way and over an hour after it, front and rear, in the reader's units, as JSON
+    text."""
     wheels = [c.setup.wheels for c in columns]
-    ends: dict[str, Any] = {}
-    system = b.reading.system
-    longest = max((float(w.heat.distance_m[-1]) for ws in wheels for w in ws.values()), default=0.0)
-    way = np.linspace(0, longest, COURSE_POINTS)
+    system, situation = b.reading.system, b.evaluation.situation
+    way = _way(columns)
+    rides: dict[str, Any] = {}
+    stands: dict[str, Any] = {}
+    minutes: list[float] = []
     for end in End:
-        lines = []
+        rides[end.value], stands[end.value] = [], []
         for letter, ws in zip(ascii_uppercase, wheels, strict=False):
-            if end in ws:
+            if end in ws and situation is not None:
                 course = np.interp(way, ws[end].heat.distance_m, ws[end].heat.course_c[:, Node.RING])
-                lines.append([letter, [round(units.convert(float(v), "c", system), 1) for v in course]])
-        ends[end.value] = lines
+                rides[end.value].append([letter, _degrees(course, system)])
+                clock, ring = standing_course(ws[end].nodes, ws[end].steps, situation.weather.ambient_c)
+                first = clock <= COOLING_S
+                minutes = [round(float(s) / 60, 2) for s in clock[first]]
+                stands[end.value].append([letter, _degrees(ring[first], system)])
     km = [round(units.convert(float(v) / 1000, "km", system), 3) for v in way]
-    return json.dumps({"km": km, "ends": ends, "units": {k: units.sign(k, system) for k in ("km", "c")}})
+    signs = {k: units.sign(k, system) for k in ("km", "c", "min")}
+    keys = [[letter, c.key] for letter, c in zip(ascii_uppercase, columns, strict=False)]
+    return json.dumps({"km": km, "ends": rides, "minutes": minutes, "stands": stands, "units": signs, "keys": keys})
+
+
+def _way(columns: Sequence[Column]) -> Array:
+    """Distances along the longest of the rides at which courses are shown, m."""
+    longest = max((float(w.heat.distance_m[-1]) for c in columns for w in c.setup.wheels.values()), default=0.0)
+    return np.linspace(0, longest, COURSE_POINTS)
+
+
+def _degrees(values: Array, system: System) -> list[float]:
+    return [round(units.convert(float(v), "c", system), 1) for v in values]
+
+
+def _address(about: Argument | None, end: End) -> str:
+    return "?" if about is None else f"?about={about.value}&end={end.value}"
 
 
 @station(Room.COMPARE)
 def context(b: Bench) -> dict[str, Any]:
-    found = _comparison(b)
+    shown = _shown(b)
+    found = shown.comparison
+    ways = [(None, "pinned"), *((a, choice_word(a)) for a in Argument)]
     return {
+        "shown": shown,
         "comparison": found,
         "letters": list(zip(ascii_uppercase, found.columns, strict=False)),
         "courses": _courses(found.columns, b) if found.columns else "",
-        "school": next(row for row in SCHOOLS if row.school is b.job.wishes.school),
+        "arguments": [
+            (word, "?" if a is None else f"?about={a.value}&end={shown.end.value}", a is shown.about)
+            for a, word in ways
+        ],
+        "lanes": [(e, f"?about={shown.about.value}&end={e.value}", e is shown.end) for e in End] if shown.about else [],
     }
 
 
@@ -68,16 +130,21 @@ def page(request: Request, session: SessionDep, reading: ReaderDep, job_id: int)
     )  # fmt: skip
 
 
+def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, BrakeLoad, WheelResult]:
+    """One wheel of one column with what it is sampled on; 404 where it cannot be judged."""
+    column = next((c for c in _shown(b).comparison.columns if c.key == key), None)
+    wheel = column.setup.wheels.get(end) if column else None
+    load = column.setup.load if column else None
+    if b.evaluation.situation is None or wheel is None or load is None:
+        raise HTTPException(404, "This wheel cannot be judged.")
+    return b.evaluation.situation, load, wheel
+
+
 @router.get("/jobs/{job_id}/compare/{key}/{end}/sure")
 def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, key: str, end: End) -> Response:
     """The chance that one wheel of one setup holds, and the band of its ring: the second update."""
     b = bench(request, session, reading, job_id)
-    situation = b.evaluation.situation
-    column = next((c for c in _comparison(b).columns if c.key == key), None)
-    wheel = column.setup.wheels.get(end) if column else None
-    load = column.setup.load if column else None
-    if situation is None or wheel is None or load is None:
-        raise HTTPException(404, "This wheel cannot be judged.")
+    situation, load, wheel = _wheel(b, key, end)
 
     def draw() -> tuple[float, float, float]:
         draws = draws_of(situation.parameters, b.job.seed)
@@ -85,8 +152,22 @@ def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int,
         band = found.bands["ring_peak_c"]
         return found.chances[Verdict.HOLDS], band.low, band.high
 
-    chance, low, high = b.answers.get(("compared", b.opened.id, b.opened.version, id(b.catalogue), key, end), draw)
+    asked = ("compared", b.opened.id, b.opened.version, id(b.catalogue), key, end, b.asked.get("end"))
+    chance, low, high = b.answers.get(asked, draw)
     return render(request, reading, "compare_sure.html", of_ten=round(chance * 10), low=low, high=high)
+
+
+@router.get("/jobs/{job_id}/compare/{key}/{end}/band")
+def band(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, key: str, end: End) -> Response:
+    """10 and 90 % of the ring's temperature over the way, where the chart has its points, as JSON."""
+    b = bench(request, session, reading, job_id)
+    situation, _, wheel = _wheel(b, key, end)
+    way = _way(_shown(b).comparison.columns)
+    asked = ("band", b.opened.id, b.opened.version, id(b.catalogue), key, end, b.asked.get("end"))
+    low, high = b.answers.get(
+        asked, lambda: ring_band(wheel, situation, draws_of(situation.parameters, b.job.seed), way)
+    )
+    return JSONResponse({"low": _degrees(low, reading.system), "high": _degrees(high, reading.system)})
 
 
 @router.post("/jobs/{job_id}/pins")
@@ -142,6 +223,23 @@ def propose(
     """Make a pinned setup the proposal."""
     b = bench(request, session, reading, job_id)
     found = _pin(b, pin_id)
-    proposal = Proposal(front=found.front, rear=found.rear, bedded=b.job.proposal.bedded)
+    return _proposed(session, b, author, Proposal(front=found.front, rear=found.rear, bedded=b.job.proposal.bedded))
+
+
+@router.post("/jobs/{job_id}/argued/{key}")
+def propose_argued(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, key: str
+) -> Response:
+    """Make one side of an argument the proposal."""
+    b = bench(request, session, reading, job_id)
+    picks = next((c.picks for c in _shown(b).comparison.columns if c.key == key), None)
+    if picks is None:
+        raise HTTPException(404, "There is no such side of this comparison.")
+    proposal = Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=b.job.proposal.bedded)
+    return _proposed(session, b, author, proposal)
+
+
+def _proposed(session: SessionDep, b: Bench, author: AuthorDep, proposal: Proposal) -> Response:
+    job_id = b.opened.id
     door.change(session, job_id, b.opened.version, author, "proposal", proposal.model_dump(mode="json"))
     return Response(status_code=200, headers={"HX-Redirect": f"/jobs/{job_id}/choose"})
