@@ -27,7 +27,7 @@ test: check  ## check, and the browser tests
 	$(BIN)/pytest -m browser
 
 bench: $(VENV)/.dev
-	$(BIN)/pytest tests/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
+	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
 
 screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
 	@sh tools/need-chromium

@@ -154,6 +154,30 @@ def test_a_nudge_of_the_rotor(benchmark, open_client) -> None:
     assert benchmark(nudge).status_code == 200
 
 
+@pytest.mark.parametrize("job", [7, 5])
+def test_where_a_pick_flips(benchmark, open_client, job: int) -> None:
+    """Aim: under 5 s a wheel, with progress; 27 to 38 questions to the whole catalogue."""
+    answers = open_client.app.state.answers
+
+    def ask():
+        answers._kept.clear()
+        return open_client.get(f"/jobs/{job}/flips/front", params={"begun": "true"})
+
+    assert benchmark.pedantic(ask, rounds=2).status_code == 200
+
+
+def test_candidates_of_the_tandem(benchmark, open_client) -> None:
+    """Aim: 3,000 feasible candidates and more ranked in under 3 s, page and all."""
+    answers = open_client.app.state.answers
+
+    def ask():
+        answers._kept.clear()
+        return open_client.get("/jobs/7/candidates/front")
+
+    page = benchmark.pedantic(ask, rounds=3)
+    assert page.status_code == 200
+
+
 def test_twenty_finalists_with_128_samples(benchmark, hour_job) -> None:
     """Aim: under 1 s."""
     evaluation = evaluate(hour_job, CATALOGUE, {})

@@ -25,7 +25,7 @@ def test_two_setups_are_pinned_and_compared_by_key(page: Page, demo: str) -> Non
     expect(page.locator("#pinned")).to_contain_text("Compare 2")
     page.keyboard.press("c")
     page.wait_for_url(re.compile(r"/compare$"))
-    expect(page.locator("[data-chart=compare] canvas")).to_have_count(2)
+    expect(page.locator("[data-chart=compare] canvas")).to_have_count(4)  # the ride and the cooling, front and rear
     expect(page.locator(".compare-table thead .letter")).to_have_text(["A", "B", "C"])
     expect(page.locator(".compare-sure").first).to_contain_text("of 10")
     expect(page.locator(".compare-why")).to_contain_text("for this rider")
@@ -86,3 +86,41 @@ def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_w
     page.locator(".look-words").click()
     page.wait_for_load_state("load")
     expect(page.locator(".look-words")).to_have_count(0)
+
+
+def test_what_the_ranking_says_is_looked_into_and_a_pair_is_proposed(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/choose")
+    lane = page.locator(".picks-lane").first
+    expect(lane.locator(".scatter .front-dot").first).to_be_visible(timeout=15_000)
+    before = lane.locator(".scatter").inner_html()
+    lane.get_by_label("across shows").select_option("price")
+    expect(lane.locator(".scatter .axis").first).to_contain_text("new parts")
+    assert lane.locator(".scatter").inner_html() != before
+    lane.locator(".tradeoff summary").click()
+    expect(lane.locator(".tradeoff tbody tr").first).to_be_visible()
+    lane.get_by_role("button", name="Look for it").click()
+    expect(lane.locator(".flips")).to_contain_text("In the", timeout=30_000)
+    lane.locator(".refused > summary").click()
+    lane.locator(".refused li summary").first.click()
+    expect(lane.locator(".refused li li").first).to_be_visible()
+    pair = page.locator(".pairing tr", has_text="equal sizes")
+    names = [pair.locator("b").nth(k).inner_text() for k in (0, 1)]
+    with page.expect_response(lambda r: r.url.endswith("/pairing") and r.request.method == "POST"):
+        pair.get_by_role("button", name="Propose both").click()
+    for end, name in zip(("front", "rear"), names, strict=True):
+        expect(page.locator(f"#f-proposal-{end}-rotor_id")).to_have_attribute("title", name)
+
+
+def test_two_pistons_or_four_are_argued_over_this_ride(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/compare?about=pistons&end=front")
+    expect(page.locator("[data-chart=compare] canvas")).to_have_count(4, timeout=15_000)
+    expect(page.locator(".compare-why")).to_contain_text("not the number of pistons")
+    expect(page.locator(".compare-table thead .letter")).to_have_text(["A", "B"])
+    expect(page.locator(".compare-sure").first).to_contain_text("of 10")
+    page.get_by_role("link", name="drag or pulse").click()
+    page.wait_for_load_state("load")
+    expect(page.locator(".compare")).to_contain_text("as recorded")
+    page.get_by_role("link", name="diameter or thickness").click()
+    page.wait_for_load_state("load")
+    page.get_by_role("button", name="Propose").last.click()
+    page.wait_for_url(re.compile(r"/choose$"))

@@ -4,7 +4,7 @@
 is listed in ``lacks`` and what rests on it is unknown.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
@@ -303,7 +303,13 @@ def _new_parts(job: Job, setups: Mapping[End, WheelSetup]) -> float:
     return total
 
 
-def evaluate(job: Job, catalogue: Catalogue, tracks: Mapping[str, Track], lens: Lens = CLEAR) -> Evaluation:
+def evaluate(
+    job: Job,
+    catalogue: Catalogue,
+    tracks: Mapping[str, Track],
+    lens: Lens = CLEAR,
+    names: Sequence[SetupName] = tuple(SetupName),
+) -> Evaluation:
     """Fitted and proposed setup of a job, looked at through ``lens``; ``tracks`` by checksum. Never raises for what a
     person entered: contradictions come back as ``problem``."""
     job = through(job, lens)
@@ -312,8 +318,22 @@ def evaluate(job: Job, catalogue: Catalogue, tracks: Mapping[str, Track], lens: 
         if not isinstance(situation, Situation):
             return Evaluation(None, tuple(situation), {})
         situation = replace(with_other_rides(job, situation, tracks), pull=lens.pull or Pull.WARM)
-        setups = {name: evaluate_setup(job, name, situation, catalogue, tracks, lens.age) for name in SetupName}
+        setups = {name: evaluate_setup(job, name, situation, catalogue, tracks, lens.age) for name in names}
     except ClavisError as error:
         return Evaluation(None, (), {}, problem=str(error))
     lacks = dict.fromkeys(lack for s in setups.values() if s.name is SetupName.FITTED for lack in s.lacks)
     return Evaluation(situation, tuple(lacks), setups)
+
+
+def with_proposed(
+    job: Job, fitted: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track], lens: Lens = CLEAR
+) -> Evaluation:
+    """The evaluation of the same job with the fitted setup alone, and the proposed one beside it."""
+    if fitted.situation is None:
+        return fitted
+    try:
+        args = (through(job, lens), SetupName.PROPOSED, fitted.situation, catalogue, tracks, lens.age)
+        proposed = evaluate_setup(*args)
+    except ClavisError as error:
+        return Evaluation(None, (), {}, problem=str(error))
+    return Evaluation(fitted.situation, fitted.lacks, {**fitted.setups, SetupName.PROPOSED: proposed})

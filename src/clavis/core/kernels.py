@@ -20,7 +20,7 @@ _LOOSE = {"nsz", "arcp", "contract", "reassoc"}  # not nnan, ninf: infinities ar
 
 
 def _jit(function: F) -> F:
-    return cast(F, numba.njit(cache=True, error_model="numpy", fastmath=_LOOSE)(function))
+    return cast(F, numba.njit(cache=True, nogil=True, error_model="numpy", fastmath=_LOOSE)(function))
 
 
 def _inline(function: F) -> F:

@@ -1,7 +1,7 @@
 """What would hold where nothing in the catalogue does: a third brake, pulse braking, stops to cool, two fingers, less
 luggage, a lower top speed."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -13,6 +13,7 @@ from clavis.core.judging import demand_of
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.road import Track
+from clavis.core.sampling import nothing
 from clavis.core.schools import Candidate, least_margin
 from clavis.core.selection import Choice
 from clavis.core.setups import WheelSetup, setup_of
@@ -84,6 +85,7 @@ def shortfall_of(
     choice: Choice,
     catalogue: Catalogue,
     tracks: Mapping[str, Track],
+    pause: Callable[[], None] = nothing,
 ) -> Shortfall | None:
     """None where a candidate holds, or where there is none at all."""
     if not choice.candidates or any(c.verdict is Verdict.HOLDS for c in choice.candidates):
@@ -96,7 +98,7 @@ def shortfall_of(
     hard = best.deciding.words() if best.verdict is Verdict.UNKNOWN else _uncoolable(best)
     if hard:
         return Shortfall(best, tight, (), hard)
-    return Shortfall(best, tight, tuple(_remedies(_Case(job, end, setup, tracks, situation, load))))
+    return Shortfall(best, tight, tuple(_remedies(_Case(job, end, setup, tracks, situation, load, pause))))
 
 
 @dataclass(frozen=True)
@@ -109,8 +111,10 @@ class _Case:
     tracks: Mapping[str, Track]
     situation: Situation
     load: BrakeLoad
+    pause: Callable[[], None]
 
     def told(self, kind: RemedyKind, amount: float | None = None, power_w: float | None = None) -> Remedy:
+        self.pause()
         demand = demand_of(self.job, self.situation, self.load)
         found = wheel_result(self.job, self.situation, demand, self.load, self.end, self.setup)
         return Remedy(kind, found.verdict, least_margin(found.margins), amount, power_w)

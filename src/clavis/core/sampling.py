@@ -4,7 +4,7 @@ Latin hypercube, seeded by the job; one integration for all samples of a wheel. 
 energy to brake) is not sampled: its doubt is the rider's, and a recorded track has none.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from math import log, sqrt
 
@@ -132,11 +132,24 @@ class Sample:
     demand: Demand
 
 
-def samples_of(job: Job, situation: Situation, load: BrakeLoad, draws: Draws) -> tuple[Sample, ...]:
-    """All draws as situations with their demand, once for any number of setups over one ride."""
+def nothing() -> None:
+    """What long work calls between its steps where nobody waits."""
+
+
+PAUSE_EVERY = 16
+"""draws between two pauses"""
+
+
+def samples_of(
+    job: Job, situation: Situation, load: BrakeLoad, draws: Draws, pause: Callable[[], None] = nothing
+) -> tuple[Sample, ...]:
+    """All draws as situations with their demand, once for any number of setups over one ride. ``pause`` is called
+    between steps."""
     scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
     out = []
     for k in range(draws.samples):
+        if k % PAUSE_EVERY == 0:
+            pause()
         parameters = draws.parameters(situation.parameters, k)
         other = replace(
             situation,
@@ -149,9 +162,16 @@ def samples_of(job: Job, situation: Situation, load: BrakeLoad, draws: Draws) ->
 
 
 def certainty(
-    job: Job, situation: Situation, load: BrakeLoad, w: WheelResult, draws: Draws, samples: tuple[Sample, ...]
+    job: Job,
+    situation: Situation,
+    load: BrakeLoad,
+    w: WheelResult,
+    draws: Draws,
+    samples: tuple[Sample, ...],
+    pause: Callable[[], None] = nothing,
 ) -> Certainty:
-    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``."""
+    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``. ``pause`` is called between
+    steps."""
     steps = heat_steps(load, situation.sharing, w.end)
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
     drag = drag_force_n(steps)
@@ -161,6 +181,8 @@ def certainty(
     whole: list[Verdict] = []
     refusals = [m for m in w.margins if m.key.startswith("rule_")]  # no draw makes parts go together
     for k, sample in enumerate(samples):
+        if k % PAUSE_EVERY == 0:
+            pause()
         ring = float(table.peak_c[k, Node.RING])
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])

@@ -32,6 +32,7 @@ from clavis.web import (
     why,
 )
 from clavis.web.context import Answers, reader, render
+from clavis.web.courtesy import NoLongerAskedError
 from clavis.web.security import Guard, message
 from clavis.web.settings import Settings
 
@@ -70,13 +71,19 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return _error_page(request, 404 if isinstance(error, door.NotThereError) else 422, str(error))
 
     app.add_exception_handler(HTTPException, on_http)
+
+    async def on_no_longer_asked(_request: Request, _error: Exception) -> Response:
+        return Response(status_code=204)  # the page that asked has gone on
+
+    app.add_exception_handler(NoLongerAskedError, on_no_longer_asked)
     app.add_exception_handler(ClavisError, on_refused)
     app.add_exception_handler(Exception, on_http)
     app.add_exception_handler(RequestValidationError, on_invalid)
 
     @app.middleware("http")
     async def cache_policy(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        response = await call_next(request)
+        with app.state.answers.courtesy.answering(request.method, request.url.path):
+            response = await call_next(request)
         path = request.url.path
         policy = "no-store"  # the browser's Back fetches a job afresh, so that it never shows an older one
         if path.startswith("/static/"):

@@ -51,7 +51,12 @@ def choice_of(b: Bench, end: End) -> Choice | None:
     load, demand = setup.load, setup.demand
     key = ("choice", *_asked_of(b, load), end)
     report = b.answers.progress(b.opened.id, "candidates", end)
-    found: Choice = b.answers.get(key, lambda: choose(b.job, end, situation, demand, load, b.catalogue, report))
+
+    def rank() -> Choice:
+        with b.answers.courtesy.one_at_a_time:
+            return choose(b.job, end, situation, demand, load, b.catalogue, report)
+
+    found: Choice = b.answers.get(key, rank)
     return found
 
 
@@ -120,7 +125,7 @@ def ladder(request: Request, session: SessionDep, reading: ReaderDep, job_id: in
     def climb() -> tuple[Ladder, Shortfall | None]:
         return (
             ladder_of(b.job, end, situation, b.evaluation.fitted, choice, b.catalogue, b.tracks),
-            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks),
+            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks, b.answers.courtesy.pause()),
         )
 
     found, short = b.answers.get(key, climb)

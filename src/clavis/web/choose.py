@@ -31,7 +31,7 @@ router = APIRouter()
 HEAT_STEPS = 11
 HEAT_TOP_C = 550.0
 """the one heat ramp runs from ambient to here; the same for every temperature on every page"""
-CHART_POINTS = 400
+CHART_POINTS = 280
 # The kind of part that sits on a link.
 LINK_PARTS: dict[Link, str] = {Link.LEVER: "lever", Link.CALIPER: "caliper", Link.PAD: "pad", Link.ROTOR: "rotor"}
 LIMIT_FIGURES = {"fluid": "boils", "ring": "fade_onset"}
@@ -107,17 +107,17 @@ def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float) ->
     if w is None:
         return ""
     index = np.unique(np.linspace(0, len(w.heat.distance_m) - 1, CHART_POINTS).astype(int))
-    km = w.heat.distance_m[index] / 1000
+    way = w.heat.distance_m[index]
 
     def line(result: WheelResult | None, node: Node) -> list[float] | None:
         if result is None or (node is Node.FLUID and result.heat.fluid_peak_c is None):
             return None
-        values = np.interp(km * 1000, result.heat.distance_m, result.heat.course_c[:, node])
-        return [round(float(v), 1) for v in values]
+        values = np.interp(way, result.heat.distance_m, result.heat.course_c[:, node])
+        return values.round(1).tolist()  # type: ignore[no-any-return]
 
     return json.dumps(
         {
-            "km": [round(float(v), 3) for v in km],
+            "km": (way / 1000).round(3).tolist(),
             "ring": line(w, Node.RING),
             "fluid": line(w, Node.FLUID),
             "old_ring": line(old, Node.RING),
@@ -275,7 +275,9 @@ def sure(
 
     def draw() -> Certainty:
         draws = draws_of(situation.parameters, b.job.seed)
-        return certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws))
+        pause = b.pause()
+        samples = samples_of(b.job, situation, load, draws, pause)
+        return certainty(b.job, situation, load, wheel, draws, samples, pause)
 
     found: Certainty = b.answers.get(key, draw)
     bands = [

@@ -148,7 +148,9 @@ def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int,
 
     def draw() -> tuple[float, float, float]:
         draws = draws_of(situation.parameters, b.job.seed)
-        found = certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws))
+        pause = b.pause()
+        samples = samples_of(b.job, situation, load, draws, pause)
+        found = certainty(b.job, situation, load, wheel, draws, samples, pause)
         band = found.bands["ring_peak_c"]
         return found.chances[Verdict.HOLDS], band.low, band.high
 

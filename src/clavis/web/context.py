@@ -17,12 +17,12 @@ from sqlalchemy.orm import Session
 from starlette.responses import HTMLResponse
 
 from clavis.core import units, verdicts
-from clavis.core.evaluate import Evaluation, evaluate
+from clavis.core.evaluate import Evaluation, SetupName, evaluate, with_proposed
 from clavis.core.findings import Finding, findings_of, open_stops
 from clavis.core.forces import Pull
 from clavis.core.headline import Station, complaint_sentence, rider_sentence, setup_sentence, station_views
 from clavis.core.job import Job
-from clavis.core.lens import Age, Lens, Wetness, through
+from clavis.core.lens import CLEAR, Age, Lens, Wetness, through
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.road import Track
@@ -30,6 +30,7 @@ from clavis.core.units import System
 from clavis.core.words import END_WORDS, choice_word, field_word, place_word
 from clavis.store import door
 from clavis.web import fields
+from clavis.web.courtesy import Courtesy
 from clavis.web.settings import Settings
 
 WHO_COOKIE, UNITS_COOKIE = "clavis_who", "clavis_units"
@@ -92,6 +93,7 @@ class Answers:
         self._kept: OrderedDict[Any, Any] = OrderedDict()
         self._most, self._lock = most, Lock()
         self._making: dict[Any, Lock] = {}
+        self.courtesy = Courtesy()
         self._far: dict[tuple[int, str, str], tuple[int, int]] = {}
 
     def get(self, key: Any, make: Any) -> Any:
@@ -117,9 +119,11 @@ class Answers:
         return value
 
     def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
-        """Where long work says how far it is."""
+        """Where long work says how far it is; between its steps it gives way to changes."""
+        give_way = self.courtesy.pause()
 
         def report(done: int, total: int) -> None:
+            give_way()
             with self._lock:
                 self._far[job_id, what, end] = (done, total)
                 while len(self._far) > self._most:
@@ -150,6 +154,10 @@ class Bench:
     def job(self) -> Job:
         return self.opened.job
 
+    def pause(self) -> Callable[[], None]:
+        """What long work on this version of the job calls between its steps."""
+        return self.answers.courtesy.pause(self.opened.id, self.opened.version)
+
     @cached_property
     def lens(self) -> Lens:
         return lens_asked(self.asked)
@@ -160,7 +168,8 @@ class Bench:
         if self.lens.clear:
             return self
         key = ("seen", self.opened.id, self.opened.version, id(self.catalogue), self.lens)
-        found = self.answers.get(key, lambda: evaluate(self.job, self.catalogue, self.tracks, self.lens))
+        args = (self.answers, self.job, self.catalogue, self.tracks, self.lens)
+        found = self.answers.get(key, lambda: evaluation_of(*args))
         return replace(self, opened=replace(self.opened, job=through(self.job, self.lens)), evaluation=found)
 
     @cached_property
@@ -230,12 +239,29 @@ def _asked(request: Request) -> dict[str, str]:
     return dict(parse_qsl(urlsplit(page_address(request)).query))
 
 
+NOT_FITTED: dict[str, Any] = {
+    "proposal": True, **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "keeps"), True),
+}  # fmt: skip
+"""what of a job does not touch the setup that is fitted"""
+
+
+def evaluation_of(
+    answers: Answers, job: Job, catalogue: Catalogue, tracks: Mapping[str, Track], lens: Lens = CLEAR
+) -> Evaluation:
+    """Both setups; the fitted one is worked out once and kept while only the proposal changes."""
+    key = ("fitted", job.model_dump_json(exclude=NOT_FITTED), id(catalogue), lens)
+    base: Evaluation = answers.get(key, lambda: evaluate(job, catalogue, tracks, lens, (SetupName.FITTED,)))
+    return with_proposed(job, base, catalogue, tracks, lens)
+
+
 def bench_of(request: Request, session: Session, reading: Reader, opened: door.Opened) -> Bench:
     answers: Answers = request.app.state.answers
     catalogue = catalogue_of(request, session)
-    tracks = door.tracks_of(session, opened.job.rides)
+    wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
+    tracks = answers.get(("tracks", *wanted), lambda: door.tracks_of(session, opened.job.rides))
+    answers.courtesy.seen(opened.id, opened.version)
     key = ("job", opened.id, opened.version, id(catalogue))
-    evaluation: Evaluation = answers.get(key, lambda: evaluate(opened.job, catalogue, tracks))
+    evaluation: Evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, tracks))
     return Bench(opened, catalogue, tracks, evaluation, reading, answers, _asked(request))
 
 

@@ -66,6 +66,8 @@
   let hand = null;
   document.addEventListener("htmx:oobBeforeSwap", (event) => {
     if (event.target.id !== "live") return;
+    // what was asked for the sheet that goes away is not waited for
+    event.target.querySelectorAll(".chance, .sure").forEach((place) => htmx.trigger(place, "htmx:abort"));
     const held = document.activeElement?.closest("#live") && document.activeElement;
     hand = held ? { name: held.id || held.getAttribute("aria-label"), typed: held.matches("[data-combo]") && held.value !== held.defaultValue ? held.value : "" } : null;
   });

@@ -1,0 +1,71 @@
+"""Long work gives way: while a page or a change is being answered, the ranking of candidates and its like stand still;
+and what is not asked for any more is dropped."""
+
+import re
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from threading import Condition, RLock
+from time import monotonic
+
+from clavis.core.errors import ClavisError
+
+ONCE_S, IN_ALL_S = 0.5, 3.0
+"""how long a piece of long work waits for one answer, and for all of them together: it must end as well"""
+LONG_WORK = re.compile(r"^/jobs/\d+/(candidates|ladder|tradeoff|flips|pairing|progress|sure|compare/[^/]+/\w+)(/|$)")
+
+_waited_for: ContextVar[bool] = ContextVar("waited_for", default=False)
+
+
+class NoLongerAskedError(ClavisError):
+    """The job has changed since this was asked for; its answer would be dropped."""
+
+
+class Courtesy:
+    """Counts the answers that somebody waits for, and knows the newest version of every job."""
+
+    def __init__(self) -> None:
+        self._waiting = 0
+        self._newest: dict[int, int] = {}
+        self._free = Condition()
+        self.one_at_a_time = RLock()
+        """long work that nobody waits for in particular is done one after the other"""
+
+    @contextmanager
+    def answering(self, method: str, path: str) -> Iterator[None]:
+        """Around every answer. What somebody waits for gives way to nobody, itself and what it calls."""
+        if method == "GET" and LONG_WORK.match(path):
+            yield
+            return
+        token = _waited_for.set(True)
+        with self._free:
+            self._waiting += 1
+        try:
+            yield
+        finally:
+            with self._free:
+                self._waiting -= 1
+                self._free.notify_all()
+            _waited_for.reset(token)
+
+    def seen(self, job_id: int, version: int) -> None:
+        with self._free:
+            self._newest[job_id] = max(version, self._newest.get(job_id, 0))
+
+    def pause(self, job_id: int | None = None, version: int = 0) -> Callable[[], None]:
+        """For one piece of long work: what it calls between its steps. Work on one version of a job ends with
+        NoLongerAskedError once there is a newer one."""
+        left = IN_ALL_S
+
+        def give_way() -> None:
+            nonlocal left
+            if job_id is not None and self._newest.get(job_id, 0) > version:
+                raise NoLongerAskedError("the job has changed since")
+            if left <= 0 or _waited_for.get():
+                return
+            begun = monotonic()
+            with self._free:
+                self._free.wait_for(lambda: self._waiting == 0, min(ONCE_S, left))
+            left -= monotonic() - begun
+
+        return give_way
