@@ -177,3 +177,11 @@ def test_one_side_of_an_argument_is_proposed(client: TestClient) -> None:
     answer = client.post(f"/jobs/{TANDEM}/argued/diameter-1", data=data, headers=address)
     assert answer.headers["hx-redirect"] == f"/jobs/{TANDEM}/choose"
     assert client.post(f"/jobs/{TANDEM}/argued/diameter-9", data=data, headers=address).status_code == 404
+
+
+def test_a_candidate_says_in_how_many_of_ten_it_holds(client: TestClient) -> None:
+    ids = {"rotor_id": "q-disc-180", "caliper_id": "p-two-21", "lever_id": "p-arm", "pad_id": "p-p2-sinter"}
+    told = client.get(f"/jobs/{HIRE}/candidates/front/sure", params=ids).text
+    assert re.search(r"holds in\s*<b[^>]*>\d+</b> of 10|holds in <b>\d+</b> of 10", told)
+    assert client.get(f"/jobs/{HIRE}/candidates/front/sure", params=ids | {"pad_id": "p-nothing"}).status_code == 404
+    assert client.get(f"/jobs/{HIRE}/candidates/front/sure", params=ids | {"pad_id": "../x"}).status_code == 422

@@ -133,7 +133,9 @@ def _mount(v: WheelView, catalogue: Catalogue) -> list[Said]:
         plates = (
             a
             for a in catalogue.adapters.values()
-            if a.adapter_kind in (AdapterKind.FLAT_FRONT_PLATE, AdapterKind.FLAT_TO_POST) and not a.retired
+            if a.adapter_kind in (AdapterKind.FLAT_FRONT_PLATE, AdapterKind.FLAT_TO_POST)
+            and not a.retired
+            and any(f.end is v.end for f in a.fits)
         )
         for plate in sorted(plates, key=lambda a: a.id != v.wheel.adapter_id):
             pitch = judge_pitch(v.wheel.mount_spacing_mm, v.wheel.spacing_tool, plate)

@@ -191,6 +191,10 @@ class Reason:
     unlike: bool
 
 
+AS_GOOD = 0.05
+"""what differs by less in a school's measure would read as nothing"""
+
+
 def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitted: float | None) -> Reason:
     known = [m for m in best.margins if m.relative is not None]
     least = min(known, key=lambda m: m.relative or 0.0, default=best.margins[0])
@@ -199,7 +203,8 @@ def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitt
     unlike = False
     if runner_up is not None:
         here, there = best.standing, runner_up.standing
-        by = abs(row.measure(here, fitted) - row.measure(there, fitted))
+        apart = abs(row.measure(here, fitted) - row.measure(there, fitted))
+        by = apart if apart >= AS_GOOD else 0.0
         unlike = row.key(here, fitted)[0] != row.key(there, fitted)[0]
     return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)
 

@@ -196,6 +196,8 @@ FIELDS: dict[str, str] = {
     "wheel.native_rotor_mm": "Native rotor",
     "wheel.max_rotor_mm": "Largest rotor allowed",
     "wheel.limit_source": "Limit comes from",
+    "front.carrying_id": "Fork",
+    "rear.carrying_id": "Frame",
     "wheel.carrying_id": "Fork or frame",
     "wheel.no_adapter": "No adapter on it",
     "wheel.thread_material": "Thread of the mount",

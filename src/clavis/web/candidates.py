@@ -5,18 +5,23 @@ from hashlib import sha256
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, HTTPException, Query, Request
+from pydantic import ValidationError
 from starlette.responses import Response
 
 from clavis.core.descent import BrakeLoad
+from clavis.core.evaluate import wheel_result
 from clavis.core.flips import Flips, Turn, flips_of
-from clavis.core.job import Axis, Proposal, School
+from clavis.core.friction import state_ratio
+from clavis.core.job import Axis, Pick, Proposal, School
 from clavis.core.ladder import Ladder, ladder_of
 from clavis.core.mounts import End
 from clavis.core.pairing import Pairing, pairs_of
 from clavis.core.practice import departure
 from clavis.core.remedies import Shortfall, shortfall_of
+from clavis.core.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.schools import SCHOOLS, reason_of, row_of_school
 from clavis.core.selection import Choice, choose
+from clavis.core.setups import WheelSetup, contradiction, setup_of
 from clavis.core.tradeoffs import FIGURES, Figure, tradeoff_of
 from clavis.core.units import System
 from clavis.store import door
@@ -110,6 +115,41 @@ def candidates(
         refused=[r for r in choice.sieve.refusals if r.count],
         unusual=departure(b.job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
     )
+
+
+@router.get("/jobs/{job_id}/candidates/{end}/sure")
+def candidate_sure(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: End,
+    rotor_id: str,
+    caliper_id: str,
+    lever_id: str,
+    pad_id: str,
+) -> Response:
+    """In how many of ten cases one candidate holds; asked for when it comes into view."""
+    b = bench(request, session, reading, job_id)
+    situation, proposed = b.evaluation.situation, b.evaluation.proposed
+    try:
+        pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id)
+    except ValidationError:
+        raise HTTPException(422, "These are no part numbers.") from None
+    setup = setup_of(b.job, end, pick, b.catalogue)
+    if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
+        raise HTTPException(422, NEEDS)
+    if not isinstance(setup, WheelSetup) or contradiction(setup) or state_ratio(setup.pad_state) is None:
+        raise HTTPException(404, "This candidate cannot be judged.")
+    load, demand, pause = proposed.load, proposed.demand, b.answers.courtesy.pause()
+
+    def draw() -> Certainty:
+        wheel = wheel_result(b.job, situation, demand, load, end, setup)
+        draws = draws_of(situation.parameters, b.job.seed)
+        return certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws, pause), pause)
+
+    found: Certainty = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
+    return render(request, reading, "sure.html", part="chance", sure=found, bands=(), margins="")
 
 
 @router.get("/jobs/{job_id}/ladder/{end}")

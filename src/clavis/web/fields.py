@@ -15,6 +15,7 @@ from clavis.core.job import Job
 from clavis.core.mounts import End
 from clavis.core.parts import Catalogue
 from clavis.core.situation import default_of
+from clavis.core.stated import STATED
 from clavis.core.units import System
 from clavis.core.words import choice_word, field_word, part_words
 from clavis.store import paths
@@ -139,7 +140,7 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     value = paths.read(job.model_dump(mode="json"), path)
     label, last = field_word(path), path.rsplit(".", 1)[-1]
     if last == "carrying_id" or last in PART_KINDS:
-        keep = "as fitted" if path.startswith("proposal.") else "not measured"
+        keep = "as fitted" if path.startswith("proposal.") else "not named" if last in STATED else "not measured"
         return FieldView(path, label, "part", value or "", "", _part_options(path, catalogue, value), keep, False)
     if _is_numbers(base):
         kind, texts = units.kind_of(path), value or []

@@ -67,6 +67,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
         "Where",
         (
             "conditions.surface",
+            "conditions.rain",
             "conditions.ambient_c",
             "conditions.head_wind_kmh",
         ),

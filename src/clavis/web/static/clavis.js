@@ -184,7 +184,7 @@
     return new uPlot({
       width: box.clientWidth, height: box.clientHeight, series, legend: { show: false }, cursor: { y: false },
       scales: { x: { time: false }, y: { range: [0, top * 1.12] } },
-      axes: [km(), axis({ size: 38 })],
+      axes: [km(), axis({ size: 38, space: 20 })],
       hooks: { draw: [(u) => { lineAt(u, d.fade, "y", [6, 4], `fade ${d.fade}°`); lineAt(u, d.boils, "y", [2, 3], `boils ${Math.round(d.boils)}°`); }] },
     }, data, box);
   };
