@@ -85,4 +85,5 @@ def test_places_in_the_history() -> None:
     assert place_word("front.max_rotor_mm") == "front: largest rotor allowed"
     assert place_word("proposal.rear.pad_id") == "proposed rear: pads"
     assert place_word("proposal.rear") == "proposed rear setup"
+    assert place_word("front") == "front wheel"
     assert field_word("rides.x.sections.0.gradient_pct") == "Gradient"

@@ -216,3 +216,24 @@ def test_the_tables_show_every_row(client: TestClient) -> None:
     assert all(f'id="{check.key}"' in text("checks") for check in CHECKS)
     assert "purple" in text("colours")
     assert "Mounts" in text("no such table") or "Spacing" in text("no such table")
+
+
+def test_naming_a_fork_fills_what_nobody_entered_in_one_step_that_can_be_taken_back(client: TestClient) -> None:
+    """The commuter's fork is measured but for its thread depth; the folding bike's native size is not entered."""
+    for path in ("front.native_rotor_mm", "front.max_rotor_mm", "front.limit_source", "front.hole_depth_mm"):
+        assert field(client, FOLDING, path, "", "measure").status_code == 200
+    before = job_of(client, FOLDING).front
+    answer = field(client, FOLDING, "front.carrying_id", "k-span-160", "measure")
+    assert answer.status_code == 200
+    for filled in ("native_rotor_mm", "max_rotor_mm", "limit_source", "hole_depth_mm"):
+        assert f'id="w-f-front-{filled}" hx-swap-oob="true"' in answer.text  # shown at once, without a reload
+    assert 'id="w-f-front-axle"' not in answer.text
+    now = job_of(client, FOLDING).front
+    assert (now.native_rotor_mm, now.max_rotor_mm, now.hole_depth_mm) == (160, 203, 16)
+    assert now.limit_source == "document"
+    assert now.axle is before.axle  # that was entered
+    history = client.get(f"/jobs/{FOLDING}/history").text
+    assert "front wheel" in history
+    assert "largest rotor allowed 203.0" in history
+    assert post(client, FOLDING, "undo").status_code == 200
+    assert job_of(client, FOLDING).front == before

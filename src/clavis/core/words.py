@@ -375,6 +375,8 @@ def place_word(path: str) -> str:
         return "the job"
     if path in FIELDS:
         return field_word(path)
+    if path in {end.value for end in End}:
+        return f"{path} wheel"
     if head == "ticks":
         return "a tick on the order"
     if head == "pins":

@@ -1,5 +1,6 @@
 """A job's pages: eight stations under one address scheme, fields that save as they change, history, undo, export."""
 
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, HTTPException, Request
@@ -8,7 +9,9 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 from clavis.core.headline import Station
 from clavis.core.mounts import End
 from clavis.core.stated import blanks_of
+from clavis.core.words import field_word
 from clavis.store import door, jobfile
+from clavis.store.tables import ChangeRow
 from clavis.web import build, choose, fit, intake, keep, measure, prove, ride
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, page_address, render
 from clavis.web.fields import field_view, read_field, with_error
@@ -23,6 +26,28 @@ def open_job(job_id: int) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/{Station.INTAKE.value}", 303)
 
 
+@dataclass(frozen=True)
+class Told:
+    """A change as the history tells it: of a whole record, only what differs."""
+
+    row: ChangeRow
+    before: str
+    after: str
+
+
+def told(row: ChangeRow) -> Told:
+    before, after = row.before, row.after
+    if isinstance(before, dict) and isinstance(after, dict):
+        differing = [k for k in after if before.get(k) != after[k]]
+        return Told(row, *(_parts_of(record, row.path, differing) for record in (before, after)))
+    return Told(row, *("" if value is None else str(value) for value in (before, after)))
+
+
+def _parts_of(record: dict[str, Any], path: str, names: list[str]) -> str:
+    shown = ((field_word(f"{path}.{name}").lower(), record.get(name)) for name in names)
+    return ", ".join(f"{word} {'–' if value is None else value}" for word, value in shown)
+
+
 @router.get("/jobs/{job_id}/history")
 def history(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
     b = bench(request, session, reading, job_id)
@@ -31,7 +56,7 @@ def history(request: Request, session: SessionDep, reading: ReaderDep, job_id: i
         reading,
         "history.html",
         b=b,
-        rows=door.history(session, job_id),
+        rows=[told(row) for row in door.history(session, job_id)],
         station=None,
         room="",
         page=new_page(),
@@ -107,7 +132,8 @@ def change_field(
     before = bench(request, session, reading, job_id)
     try:
         kept = read_field(path, value, reading.system)
-        opened = door.change(session, job_id, base, author, path, kept, beside=_stated(before, path, kept))
+        beside = _stated(before, path, kept)
+        opened = door.change(session, job_id, base, author, path, kept, beside=beside)
     except door.RefusedError as error:
         session.rollback()
         view = with_error(_view_or_404(before, path), value, str(error))
@@ -121,13 +147,12 @@ def change_field(
     b = bench_of(request, session, reading, opened)
     view = b.field(path)
     answer = text_of(render(request, reading, "_field.html", view=view, b=b, bare=bare))
-    if room is Room.INTAKE:  # a default that follows from this field is shown anew
-        for other in intake.PATHS:
-            changed = b.field(other)
-            if other != path and changed != before.field(other):
-                answer += text_of(
-                    render(request, reading, "_field.html", view=changed, b=b, bare=False, field_oob=True)
-                )
+    # a default, or what a part states, that follows from this field is shown anew
+    followers = intake.PATHS if room is Room.INTAKE else [f"{path.partition('.')[0]}.{name}" for name in beside]
+    for other in followers:
+        changed = b.field(other)
+        if other != path and changed != before.field(other):
+            answer += text_of(render(request, reading, "_field.html", view=changed, b=b, bare=False, field_oob=True))
     return HTMLResponse(answer + after_change(request, session, b, room, author.page, base))
 
 
