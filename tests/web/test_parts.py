@@ -153,3 +153,12 @@ def test_files_go_out(client: TestClient) -> None:
     assert client.get("/parts/everything.json").json()["format"] == "clavis-parts"
     assert client.get("/parts/engine.csv").status_code == 404
     assert client.get("/parts/new/engine").status_code == 404
+
+
+def test_a_mislabelled_packet_is_flagged_where_it_is_chosen(client: TestClient) -> None:
+    flag = "the packet says +40, its sizes make +43: the sizes count"
+    shelf = client.get("/parts", params={"kind": "adapter"}).text
+    assert shelf.count(flag) == shelf.count('class="flagged"') == 1
+    fit = client.get(f"/jobs/{TANDEM}/fit").text
+    assert flag in fit  # both wheels of the tandem go from 160 to 203
+    assert flag not in client.get("/jobs/5/fit").text

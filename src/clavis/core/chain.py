@@ -3,12 +3,14 @@
 The table CHAIN is the rule, ``solve_chain`` reads it. Source: the trade's mount standards as listed in docs/mounts.md.
 """
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from clavis.core.bolts import DIAMETER_MM
 from clavis.core.mounts import (
     ADAPTER_WORDS,
+    IS_ZERO_OFFSET_MM,
     LABELS,
     AdapterKind,
     BoltStyle,
@@ -167,6 +169,26 @@ def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rot
 def _serves(adapter: Adapter, end: End, rotor_mm: float, native_mm: float, mount: MountKind) -> bool:
     from_ok = mount is MountKind.IS or (adapter.from_mm is not None and abs(adapter.from_mm - native_mm) < SAME_SIZE_MM)
     return from_ok and any(f.end is end and abs(f.rotor_mm - rotor_mm) < SAME_SIZE_MM for f in adapter.fits)
+
+
+_SIZE, _OFFSET = re.compile(r"(?<![\d+.,])(1[2-9]\d|2[0-5]\d)(?!\d)"), re.compile(r"\+\s?(\d{1,2})(?!\d)")
+
+
+def label_conflict(adapter: Adapter) -> str:
+    """Where what stands on a packet or in the model's name disagrees with the sizes of the same line, in words; empty
+    where it does not. Sellers' words are unreliable: the sizes count (the job, section 5)."""
+    text = f"{adapter.model} {adapter.label}"
+    sizes = {f.rotor_mm for f in adapter.fits} | ({adapter.from_mm} if adapter.from_mm is not None else set())
+    starts = {f.end: IS_ZERO_OFFSET_MM[f.end] if adapter.from_mm is None else adapter.from_mm for f in adapter.fits}
+    offsets = {f.rotor_mm - starts[f.end] for f in adapter.fits}
+    for said in (float(n) for n in _OFFSET.findall(text)):
+        if all(abs(said - offset) > SAME_SIZE_MM for offset in offsets):
+            made = " and ".join(f"+{offset:g}" for offset in sorted(offsets))
+            return f"the packet says +{said:g}, its sizes make {made}"
+    for said in (float(n) for n in _SIZE.findall(text)):
+        if all(abs(said - size) > SAME_SIZE_MM for size in sizes):
+            return f"the packet says {said:g}, its sizes are {' and '.join(f'{size:g}' for size in sorted(sizes))}"
+    return ""
 
 
 def adapter_refusal(

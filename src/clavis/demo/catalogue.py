@@ -168,7 +168,7 @@ a-pp-180-220  P180–220   post_to_post 180 front:220+rear:220 four_hole 20   20
 a-pp-140-180  P140–180   post_to_post 140 rear:180           four_hole 20   20   8 12  37 14
 a-is-160-140  S160/140   is_to_post   -   front:160+rear:140 side       0    0   0 12  28 11
 a-is-180-160  S180/160   is_to_post   -   front:180+rear:160 side      10   10   0 12  32 11
-a-is-203-180  S203/180   is_to_post   -   front:203          side      21.5 21.5 0 12  40 13
+a-is-203-180  S203/183   is_to_post   -   front:203+rear:183 side      21.5 21.5 0 12  40 13
 a-is-r180     S–/180     is_to_post   -   rear:180           side      20   20   0 12  39 13
 a-is-r203     S–/203     is_to_post   -   rear:203           side      31.5 31.5 0 12  48 15
 a-ff-flip     F140/160   flat_front_plate 140 front:140+front:160 plate 4    4   3  0  24 12
@@ -297,6 +297,10 @@ _PITCHES: dict[str, dict[str, float]] = {
 }
 
 
+# What stands on a packet where it is not the model: sellers' offsets are unreliable.
+_PACKETS = {"a-pp-160-203": "+40"}
+
+
 def _adapters() -> list[dict[str, Any]]:
     out = []
     for line in _ADAPTERS.strip().splitlines():
@@ -306,7 +310,7 @@ def _adapters() -> list[dict[str, Any]]:
             {"kind": "adapter", "id": part_id, "maker": "Quernmark", "model": model, "adapter_kind": kind,
              "from_mm": _or_none(origin), "fits": [{"end": e, "rotor_mm": d} for e, d in places], "style": style,
              "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass, **_PITCHES.get(part_id, {}),
-             "price": price, "label": model}
+             "price": price, "label": _PACKETS.get(part_id, model)}
         )  # fmt: skip
     return out
 

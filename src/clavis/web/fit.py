@@ -6,7 +6,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from clavis.core.bolts import BoltChoice
-from clavis.core.chain import native_of
+from clavis.core.chain import label_conflict, native_of
 from clavis.core.evaluate import SetupName
 from clavis.core.fit import Drawing, Fit
 from clavis.core.headline import Station
@@ -96,6 +96,7 @@ def _lane(b: Bench, end: End, fit: Fit | None) -> dict[str, Any]:
     return {
         "fit": fit,
         "native_mm": native,
+        "flag": label_conflict(fit.chain.adapter) if fit and fit.chain.adapter else "",
         "bolts": bolt_groups(fit.bolts) if fit else [],
         "shapes": svg_shapes(fit.drawing) if fit and fit.drawing else None,
     }

@@ -10,9 +10,10 @@ from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import units
+from clavis.core.chain import label_conflict
 from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.mounts import End
-from clavis.core.parts import KIND_NAMES, PARTS, AnyPart, parse_part
+from clavis.core.parts import KIND_NAMES, PARTS, Adapter, AnyPart, parse_part
 from clavis.core.rules import against_wheel
 from clavis.core.units import System
 from clavis.core.words import PART_FIELDS, choice_word
@@ -57,6 +58,8 @@ class Line:
     part: AnyPart
     used_by: int
     refused: tuple[str, ...] | None
+    flag: str = ""
+    """where its words and its sizes disagree"""
 
 
 def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits: str) -> tuple[Bench, End] | None:
@@ -92,7 +95,8 @@ def parts(
         ):
             continue
         refused = against_wheel(asked[0].job, asked[1], part, asked[0].catalogue) if asked else None
-        lines.append(Line(part, used.get(part.id, 0), refused))
+        flag = label_conflict(part) if isinstance(part, Adapter) else ""
+        lines.append(Line(part, used.get(part.id, 0), refused, flag))
     if asked:
         lines.sort(key=lambda line: (line.refused is None, bool(line.refused)))
     wheels = [
