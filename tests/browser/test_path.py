@@ -24,8 +24,9 @@ def put(page: Page, path: str, value: str) -> None:
     box = page.locator("#f-" + path.replace(".", "-"))
     if box.get_attribute("role") == "combobox":
         box.fill(value)
+        expect(page.locator(".offers:not([hidden]) [role=option].at")).to_be_visible(timeout=20_000)
         with page.expect_response(lambda r: r.url.endswith("/swap")) as swapped:
-            page.locator(".offers:not([hidden]) [role=option].at").click()
+            box.press("Enter")
         assert swapped.value.status == 200, swapped.value.text()
         return
     with page.expect_response(lambda r: r.url.endswith("/field") and r.request.method == "POST") as kept:

@@ -77,7 +77,7 @@ def test_the_spine_sheet_holds_the_links_and_the_weak_one(client: TestClient) ->
 def test_candidates_come_with_reasons_and_counts(client: TestClient) -> None:
     page = client.get(f"/jobs/{TANDEM}/candidates/front").text
     for school in ("Lean", "Cool", "Light hand", "Thrift", "Quiet"):
-        assert f"<h3>{school}" in page
+        assert f">{school}</th>" in page
     assert "a splined rotor does not go on a six-bolt hub" in page
     assert "above 203 mm, the largest that the fork allows" in page
 

@@ -4,6 +4,7 @@ ladder, where the pick flips, and how the wheels pair. All of it is loaded after
 from hashlib import sha256
 from typing import Annotated, Any
 
+import numpy as np
 from fastapi import APIRouter, Form, HTTPException, Query, Request
 from pydantic import ValidationError
 from starlette.responses import Response
@@ -44,7 +45,9 @@ NOT_ASKED: dict[str, Any] = {
 def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
     """What the candidates rest on: the job without what is proposed or pinned, and the ride as it is planned. A part
     that is swapped on the sheet asks for none of them anew."""
-    ridden = sha256(load.power_w.tobytes() + load.speed_ms.tobytes()).hexdigest()
+    # to a thousandth: the last bits of a sum differ with where its numbers lie in memory
+    told = [np.round(values, 3) + 0.0 for values in (load.power_w, load.speed_ms)]
+    ridden = sha256(b"".join(values.tobytes() for values in told)).hexdigest()
     return b.job.model_dump_json(exclude=NOT_ASKED), ridden, id(b.catalogue)
 
 
