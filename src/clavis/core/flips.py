@@ -93,7 +93,6 @@ class Flips:
 class Bounds:
     """What bounds every prepared candidate from above, whatever bike, rider and ride: its linkage and its state."""
 
-    fixed: tuple[Fixed, ...]
     gain_per_mu: Array
     state: Array
     mass_g: Array
@@ -105,10 +104,8 @@ class Bounds:
 
 def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
     setups = prepared.setups
-    fixed = tuple(fixed_of(s, situation) for s in setups)
     return Bounds(
-        fixed,
-        np.array([f.link.gain_per_mu for f in fixed]),
+        np.array([fixed_of(s, situation).link.gain_per_mu for s in setups]),
         np.array([friction_state(s) for s in setups]),
         np.array([mass_of(s) for s in setups]),
         np.array([price_of(s, prepared.on_bike) for s in setups]),

@@ -126,10 +126,5 @@ def pick(
     chosen = Pick(
         rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None
     )
-    try:
-        opened = door.change(session, job_id, base, author, f"proposal.{end.value}", chosen.model_dump())
-    except door.RefusedError as error:
-        raise HTTPException(422, str(error)) from None
-    except door.ConflictError as error:
-        raise HTTPException(409, f"{error}. Reload to see it; nothing was overwritten.") from None
+    opened = door.change(session, job_id, base, author, f"proposal.{end.value}", chosen.model_dump())
     return answer(request, session, bench_of(request, session, reading, opened), author.page, base)
