@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from clavis.core.errors import ClavisError
 from clavis.core.evaluate import SetupName, evaluate
 from clavis.core.flips import (
     Turn,
@@ -129,8 +130,15 @@ def test_the_least_turn_is_found_to_its_fineness() -> None:
     at, found = _first_flip(differs, 60.0, 10.0, 1.0)
     assert found is other
     assert 13.3 <= at < 14.3
-    assert _first_flip(differs, 10.0, 10.0, 1.0) is None
-    assert _first_flip(differs, -40.0, 10.0, 1.0) is None
+    assert _first_flip(differs, 10.0, 10.0, 1.0) == (10.0, None)
+    assert _first_flip(differs, -40.0, 10.0, 1.0) == (-40.0, None)
+
+    def fails_from_20(by):
+        if by >= 20:
+            raise ClavisError("no")
+
+    # what cannot be told is not told to be the same
+    assert _first_flip(fails_from_20, 60.0, 10.0, 1.0) == (10.0, None)
     down, _ = _first_flip(lambda by: other if by <= -27 else None, -40.0, 10.0, 1.0)
     assert -28 < down <= -27
 

@@ -253,30 +253,32 @@ def flips_of(
     asked = 0
 
     def differs(turn: Turn, by: float) -> Candidate | None:
-        """Another pick than the present one when turned ``by``; None where it is the same, or cannot be told."""
+        """Another pick than the present one when turned ``by``; None where it is the same. Raises ClavisError where it
+        cannot be told."""
         nonlocal asked
         asked += 1
         report(min(asked, most), most)
         found = case.pick(*_TURNED[turn](job, tracks, by), row)
-        return found if found is not None and found.heat_ids != pick.heat_ids else None
+        if found is None:
+            raise ClavisError("this cannot be computed")
+        return found if found.heat_ids != pick.heat_ids else None
 
     now = {Turn.MASS: job.rider.mass_kg or 0.0, Turn.SLOPE: steepest_pct(job, case)}
     flips: list[Flip] = []
     stays: list[Stays] = []
     for t in TURNS:
         for reach in (t.down, t.up):
-            found = _first_flip(partial(differs, t.turn), _within(t.turn, reach, now), t.step, t.fine)
-            at = _within(t.turn, reach, now) if found is None else found[0]
+            at, after = _first_flip(partial(differs, t.turn), _within(t.turn, reach, now), t.step, t.fine)
             told = now[t.turn] + at if t.turn is Turn.MASS else now[t.turn] * (1 + at)
-            if found is None:
+            if after is None:
                 stays.append(Stays(t.turn, told, reach > 0))
             else:
-                flips.append(Flip(t.turn, told, reach > 0, found[1]))
+                flips.append(Flip(t.turn, told, reach > 0, after))
     wet = is_wet(job)
     other = case.pick(through(job, Lens(Wetness.DRY if wet else Wetness.WET)), tracks, row)
     if other is not None and other.heat_ids != pick.heat_ids:
         flips.append(Flip(Turn.RAIN, None, not wet, other))
-    else:
+    elif other is not None:
         stays.append(Stays(Turn.RAIN, None, not wet))
     return Flips(row, pick, now, tuple(flips), tuple(stays))
 
@@ -288,24 +290,28 @@ def _within(turn: Turn, reach: float, now: Mapping[Turn, float]) -> float:
 
 def _first_flip(
     differs: Callable[[float], Candidate | None], reach: float, step: float, fine: float
-) -> tuple[float, Candidate] | None:
-    """The least turn towards ``reach`` at which the pick differs, to ``fine``, and what it is then."""
+) -> tuple[float, Candidate | None]:
+    """The least turn towards ``reach`` at which the pick differs, to ``fine``, and what it is then; or how far it was
+    found to be the same, and None. The search ends where nothing can be told any more."""
     way = 1.0 if reach > 0 else -1.0
     same = 0.0
-    while abs(same) < abs(reach) - 1e-9:
-        at = way * min(abs(same) + step, abs(reach))
-        found = differs(at)
-        if found is not None:
-            while abs(at - same) > fine + 1e-9:
-                middle = (at + same) / 2
-                nearer = differs(middle)
-                if nearer is None:
-                    same = middle
-                else:
-                    at, found = middle, nearer
-            return at, found
-        same = at
-    return None
+    try:
+        while abs(same) < abs(reach) - 1e-9:
+            at = way * min(abs(same) + step, abs(reach))
+            found = differs(at)
+            if found is not None:
+                while abs(at - same) > fine + 1e-9:
+                    middle = (at + same) / 2
+                    nearer = differs(middle)
+                    if nearer is None:
+                        same = middle
+                    else:
+                        at, found = middle, nearer
+                return at, found
+            same = at
+    except ClavisError:
+        return same, None
+    return same, None
 
 
 def steepest_pct(job: Job, case: _Case) -> float:
