@@ -74,6 +74,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "assisted": ({"bike.assisted": True, "carrying_id": "k-160"}, {"bike.assisted": True, "carrying_id": "k-span-180"}),
     "limit": ({"max_rotor_mm": None}, {"max_rotor_mm": None, "limit_source": "refused"}),
     "pitch_tape": ({**FM_FORK, "spacing_tool": "tape"}, FM_FORK),
+    "holes": ({"upper_hole_mm": 76.5, "lower_hole_mm": 83.0}, {"upper_hole_mm": 74.1, "lower_hole_mm": 80.8}),
     "hub_rotor": ({"rotor_id": "r-spline"}, {"rotor_id": "r-spline", "hub": "splined"}),
     "vernier": ({"rotor_instrument": "vernier"}, {"rotor_instrument": "micrometer"}),
     "few_points": ({"rotor_points_mm": (1.7,) * 5}, {"rotor_points_mm": (1.7,) * 6}),

@@ -113,7 +113,10 @@ def test_chains_that_are_not(mount, native, end, caliper, rotor, reason) -> None
 
 def test_what_to_look_for_is_said_when_the_catalogue_lacks_the_part() -> None:
     answer = solve(MountKind.POST, 140, End.FRONT, 203)
-    assert answer.look_for == "post-mount adapter, front, from 140 to 203 (+63)"
+    assert answer.look_for == (
+        "post-mount adapter, front, from 140 to 203 (+63); holes 74.2 mm apart, along the posts, and 74.2 mm apart for "
+        "the caliper, four holes: two bolts to the mount, two to the caliper"
+    )
 
 
 def test_an_unknown_native_size_stays_unknown() -> None:

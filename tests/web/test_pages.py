@@ -240,7 +240,7 @@ def test_the_order_can_be_ticked_and_signed_only_when_all_is_done(client: TestCl
 def test_an_unknown_limit_blocks_the_order(client: TestClient) -> None:
     page = client.get(f"/jobs/{HIRE}/build").text
     assert "Do not begin before this is settled" in page
-    assert "ask the maker of fork or frame" in page
+    assert "ask the maker of the frame" in page
 
 
 def test_why_shows_equation_values_and_source(client: TestClient) -> None:

@@ -7,11 +7,13 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from clavis.core.bolts import DIAMETER_MM
+from clavis.core.bolts import BOLT_HEAD_MM, DIAMETER_MM
 from clavis.core.mounts import (
     ADAPTER_WORDS,
+    DIRECTION_WORDS,
     IS_ZERO_OFFSET_MM,
     LABELS,
+    MOUNTS,
     AdapterKind,
     BoltStyle,
     CaliperMount,
@@ -54,15 +56,27 @@ CHAIN: tuple[ChainRow, ...] = (
 )
 
 
+def row_of(mount: MountKind, caliper: CaliperMount) -> ChainRow | None:
+    """What may stand between this mount and this caliper; None where nothing is made."""
+    return next((r for r in CHAIN if r.mount is mount and r.caliper is caliper), None)
+
+
 @dataclass(frozen=True)
 class ChainAnswer:
-    """The chain's answer: possible or not and why; the adapter, or none needed; or what to look for."""
+    """The chain's answer: possible or not and why; the adapter, or none needed; or what to look for. ``plate`` is the
+    maker's own flip plate on a carrier that is made to have one: the only second part there can be."""
 
     possible: bool
     reason: str
     adapter: Adapter | None = None
     look_for: str = ""
     unknown: bool = False
+    plate: Adapter | None = None
+
+    @property
+    def parts(self) -> tuple[Adapter, ...]:
+        """What stands between mount and caliper, from the mount outward."""
+        return tuple(part for part in (self.adapter, self.plate) if part is not None)
 
 
 @dataclass(frozen=True)
@@ -123,8 +137,6 @@ class Pitch:
 
 GAUGE_DOUBT_MM = 0.1
 """a pitch read with a caliper gauge is sure to a tenth: what is nearer to the limit is tight"""
-BOLT_HEAD_MM = {"M5": 8.5, "M6": 10.0}
-"""head diameter of a cap screw, ISO 4762; a part's own figure wins"""
 
 
 def judge_pitch(spacing_mm: float | None, tool: SpacingTool | None, adapter: Adapter) -> Pitch:
@@ -166,6 +178,15 @@ def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rot
     return min(places, key=lambda mm: abs(mm - rotor_mm), default=None)
 
 
+def shift_mm(mount: MountKind, native_mm: float, chain: ChainAnswer, rotor_mm: float, end: End) -> float:
+    """How far the parts of a chain carry the caliper outward by their sizes, (D_position − D_native)/2."""
+    native = native_mm
+    for part in chain.parts:
+        wanted = rotor_mm if part is chain.parts[-1] else next(f.rotor_mm for f in part.fits if f.end is end)
+        native = position_mm(mount, native, part, wanted, end) or native
+    return (native - native_mm) / 2
+
+
 def _serves(adapter: Adapter, end: End, rotor_mm: float, native_mm: float, mount: MountKind) -> bool:
     from_ok = mount is MountKind.IS or (adapter.from_mm is not None and abs(adapter.from_mm - native_mm) < SAME_SIZE_MM)
     return from_ok and any(f.end is end and abs(f.rotor_mm - rotor_mm) < SAME_SIZE_MM for f in adapter.fits)
@@ -195,7 +216,7 @@ def adapter_refusal(
     adapter: Adapter, mount: MountKind, native_mm: float, end: End, caliper: CaliperMount
 ) -> str | None:
     """Why an adapter does not go between this mount and this caliper, whatever the rotor; None where it does."""
-    row = next((r for r in CHAIN if r.mount is mount and r.caliper is caliper), None)
+    row = row_of(mount, caliper)
     if row is None or row.adapter is not adapter.adapter_kind:
         return f"not what goes between a {LABELS[mount]} and a {caliper.value}-mount caliper"
     sizes = [f.rotor_mm for f in adapter.fits if f.end is end]
@@ -204,6 +225,47 @@ def adapter_refusal(
     if not any(_serves(adapter, end, size, native_mm, mount) for size in sizes):
         return f"starts from {adapter.from_mm:g}, this mount is native {native_mm:g}"
     return None
+
+
+THROUGH_MOST_MM = 23.0
+"""post-mount parts up to about this step are bolted through, larger ones have four holes"""
+
+
+def what_to_look_for(row: ChainRow, end: End, native: float, rotor_mm: float) -> str:
+    """The part that the catalogue lacks, as one asks for it: kind, end, sizes, offset, holes."""
+    offset = rotor_mm - native
+    mount = next(m for m in MOUNTS if m.kind is row.mount)
+    assert row.adapter is not None
+    where = f"holes {mount.spacing_mm:g} mm apart, {DIRECTION_WORDS[mount.direction]}"
+    caliper = {CaliperMount.POST: "74.2 mm apart for the caliper", CaliperMount.FLAT: "34 mm apart for the caliper"}
+    style = ""
+    if row.adapter is AdapterKind.POST_TO_POST:
+        four = ", four holes: two bolts to the mount, two to the caliper"
+        style = ", bolted through" if offset <= THROUGH_MOST_MM else four
+    return (
+        f"{ADAPTER_WORDS[row.adapter]}, {end.value}, from {native:g} to {rotor_mm:g} (+{offset:g}); {where}, and "
+        f"{caliper[row.caliper]}{style}"
+    )
+
+
+def _on_a_carrier(
+    kind: AdapterKind, mount: MountKind, native: float, end: End, rotor_mm: float, offered: list[Adapter]
+) -> tuple[Adapter, Adapter] | None:
+    """A carrier for this mount and its maker's own flip plate for the size that the carrier makes; the cheapest."""
+    found = []
+    for carrier in offered:
+        if not carrier.carrier or carrier.from_mm is None or abs(carrier.from_mm - native) > SAME_SIZE_MM:
+            continue
+        for made in (f.rotor_mm for f in carrier.fits if f.end is end):
+            found += [
+                (carrier, plate)
+                for plate in offered
+                if plate.maker == carrier.maker
+                and not plate.carrier
+                and plate.adapter_kind is kind
+                and _serves(plate, end, rotor_mm, made, mount)
+            ]
+    return min(found, key=lambda pair: (pair[0].price + pair[1].price, pair[0].id, pair[1].id), default=None)
 
 
 def solve_chain(
@@ -218,7 +280,7 @@ def solve_chain(
 
     ``native_mm`` None is answered as unknown: nothing is assumed.
     """
-    row = next((r for r in CHAIN if r.mount is mount and r.caliper is caliper), None)
+    row = row_of(mount, caliper)
     where = f"{LABELS[mount]} {end.value}"
     if row is None:
         return ChainAnswer(False, f"no adapter is made that puts this caliper on a {where}")
@@ -232,13 +294,17 @@ def solve_chain(
         return ChainAnswer(True, f"{rotor_mm:g} is the native size: no adapter")
     if row.adapter is None:
         return ChainAnswer(False, f"this caliper bolts straight to its tabs and serves {native:g} only")
-    offset = rotor_mm - native
-    look_for = f"{ADAPTER_WORDS[row.adapter]}, {end.value}, from {native:g} to {rotor_mm:g} (+{offset:g})"
-    offered = (a for a in adapters if a.adapter_kind is row.adapter and not a.retired)
-    fitting = [a for a in offered if _serves(a, end, rotor_mm, native, mount)]
+    offered = [a for a in adapters if a.adapter_kind is row.adapter and not a.retired]
+    fitting = [a for a in offered if not a.carrier and _serves(a, end, rotor_mm, native, mount)]
     if not fitting:
+        pair = _on_a_carrier(row.adapter, mount, native, end, rotor_mm, offered)
+        if pair is not None:
+            words = f"{native:g} to {rotor_mm:g}: a carrier made to have its maker's own flip plate on it"
+            return ChainAnswer(True, words, adapter=pair[0], plate=pair[1])
         return ChainAnswer(
-            False, "the catalogue has no single adapter for it; two are never stacked", look_for=look_for
+            False,
+            "the catalogue has no single adapter for it; two are never stacked",
+            look_for=what_to_look_for(row, end, native, rotor_mm),
         )
     best = min(fitting, key=lambda a: (a.price, a.mass_g, a.id))
     return ChainAnswer(True, f"one {ADAPTER_WORDS[row.adapter]}, {native:g} to {rotor_mm:g}", adapter=best)

@@ -8,11 +8,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.chain import SAME_SIZE_MM, Native, judge_pitch, native_of, position_mm
+from clavis.core.chain import SAME_SIZE_MM, ChainAnswer, Native, judge_pitch, native_of, position_mm
+from clavis.core.clearances import PROUD_MOST_MM
 from clavis.core.friction import PadState
 from clavis.core.heat import DOT_AGES_Y, WITNESS_DOUBT_K, WITNESSES
 from clavis.core.job import Clearance, Job
-from clavis.core.mounts import LABELS, PAD_EDGE_LIMIT_MM, End, MountKind, MountTelling, pad_edge_error_mm, tell_mount
+from clavis.core.mounts import LABELS, PAD_EDGE_LIMIT_MM, CaliperMount, End, MountKind, MountTelling, tell_mount
 from clavis.core.parts import (
     GRADES_OF,
     Adapter,
@@ -26,6 +27,7 @@ from clavis.core.parts import (
     Pad,
     Rotor,
 )
+from clavis.core.seat import seat_of, stand_on
 from clavis.core.setups import HOLLOW_MM, PAD_PLAN_MM, PAD_REPLACE_MM, minimum_thickness_mm
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import (
@@ -60,6 +62,7 @@ class Place(StrEnum):
     PADS = "pads"
     CALIPER = "caliper"
     LEVER = "lever"
+    ROOM = "room"
 
 
 @dataclass(frozen=True)
@@ -329,16 +332,29 @@ def _edge(v: WheelView) -> str | None:
     kind, native = v.telling.kind, v.native.size_mm
     if v.rotor is None or native is None or kind is None or (v.adapter is None and not v.wheel.no_adapter):
         return None
-    position = position_mm(kind, native, v.adapter, v.rotor.diameter_mm, v.end)
-    if position is None:
+    if v.adapter is not None and position_mm(kind, native, v.adapter, v.rotor.diameter_mm, v.end) is None:
         return None
-    error = pad_edge_error_mm(position, v.rotor.diameter_mm)
+    caliper = v.caliper.mount if v.caliper else CaliperMount.POST
+    now, seat = ChainAnswer(True, "as it is", adapter=v.adapter), seat_of(kind, v.end, native, v.wheel)
+    stand = stand_on(seat, kind, v.end, native, caliper, now, v.rotor.diameter_mm)
+    position, error = round(stand.position_mm, 1), stand.edge_error_mm(v.rotor.diameter_mm)
     if abs(error) <= PAD_EDGE_LIMIT_MM + 1e-9:
         return None
     where = f"a {v.rotor.diameter_mm:g} rotor on a {position:g} position"
     if error > 0:
         return f"{where}: the pad stands {error:.1f} mm over the rotor's edge, and a lip will ride it"
     return f"{where}: {-error:.1f} mm of rim unswept, and the rotor may meet the caliper's bridge"
+
+
+def _holes_off(v: WheelView) -> str | None:
+    kind, native = v.telling.kind, v.native.size_mm
+    if kind is None or native is None:
+        return None
+    seat = seat_of(kind, v.end, native, v.wheel)
+    if seat.conflict or abs(seat.proud_mm) <= PROUD_MOST_MM:
+        return seat.conflict or None
+    side = "outside" if seat.proud_mm > 0 else "inside"
+    return f"they stand {abs(seat.proud_mm):.1f} mm {side} where a mount for {native:g} has them"
 
 
 def _pitch(verdict: Verdict) -> Speaks:
@@ -425,7 +441,7 @@ def _bite_outside_reach(v: WheelView) -> str | None:
 
 
 _STOP, _REPLACE, _TREAT, _MEASURE, _KEEP = FindingKind
-_M, _H, _R, _P, _C, _L = Place
+_M, _H, _R, _P, _C, _L, _A = Place
 
 # fmt: off
 FINDINGS: tuple[FindingRow, ...] = (
@@ -523,6 +539,8 @@ FINDINGS: tuple[FindingRow, ...] = (
     FindingRow("limit", _M, _MEASURE, "largest rotor", "ask the maker of fork or frame", _JOB, _limit_unknown),
     FindingRow("pitch_tape", _M, _MEASURE, "pitch of the fork", "read it again, to a tenth", "hole and counterbore of "
                "the plate", _pitch(Verdict.UNKNOWN)),
+    FindingRow("holes", _A, _MEASURE, "holes of the mount and its native size disagree", "read both distances again; where "
+               "they stand, the native size is another", "three distances make a triangle", _holes_off),
     FindingRow("hub_rotor", _H, _MEASURE, "hub and rotor disagree", "look again: it cannot be", _JOB, _splined_on_six),
     FindingRow("vernier", _R, _MEASURE, "rotor read with a vernier", "read it again with a micrometer: a vernier may "
                "condemn, never pass", _JOB, _vernier),

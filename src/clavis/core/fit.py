@@ -1,108 +1,85 @@
-"""Fit: the mount chain of one wheel, its bolts and clearances, and the coordinates that drawing and verdict share
-(model, section 10).
+"""Fit: the mount chain of one wheel, its bolts and clearances, from the coordinates that the drawing shares
+(model, section 10; ``seat`` has the coordinates, ``drawing`` the shapes)."""
 
-Side view from the rotor side: left side of the bike, front to the left. Origin at the axle, x to the right
-(rearward), y up, mm. The local frame of a caliper has u along the line from axle to pad centre and t across it.
-"""
+from dataclasses import dataclass, replace
+from enum import StrEnum
 
-from dataclasses import dataclass
-from math import cos, radians, sin
-
-from clavis.core.bolts import DIAMETER_MM, PLAIN_WASHER_MM, BoltChoice, BoltStack, Layer, Thread, choose_bolt
-from clavis.core.chain import ChainAnswer, judge_pitch, native_of, position_mm, solve_chain
-from clavis.core.mounts import LABELS as MOUNT_NAMES
-from clavis.core.mounts import (
-    MOUNTS,
-    PAD_EDGE_LIMIT_MM,
-    BoltStyle,
-    CaliperMount,
-    End,
-    MountKind,
-    MountTelling,
-    ThreadMaterial,
-    pad_edge_error_mm,
-    tell_mount,
+from clavis.core.bolts import (
+    PLAIN_WASHER_MM,
+    BoltChoice,
+    BoltStack,
+    Layer,
+    LengthVerdict,
+    choose_bolt,
+    judge_length,
+    under_head,
 )
-from clavis.core.parts import Adapter, Axle, Caliper, Catalogue, Rotor
+from clavis.core.chain import ChainAnswer, native_of, solve_chain
+from clavis.core.clearances import Clearance, Held, clearances_of
+from clavis.core.lines import needs_new_hose
+from clavis.core.mounts import MOUNTS, BoltStyle, CaliperMount, End, MountKind, MountTelling, ThreadMaterial, tell_mount
+from clavis.core.parts import Adapter, Caliper, Catalogue, Lever, Pad, Rotor, Thread
+from clavis.core.seat import Stand, seat_of, stand_on
 from clavis.core.verdicts import Verdict, worst
 from clavis.core.wheel import Wheel
 
-FLAT_CALIPER_DEPTH_MM = 10.0
-"""threaded depth in a flat-mount caliper: typical, measure yours"""
+PROUD_COUNTS_MM = 0.05
+"""what a face stands off the standard's place counts against the bolt from here on"""
 
-# Angle of the line axle → pad centre above the horizontal, pointing rearward, degrees: nominal, measure yours.
-PAD_ANGLE_DEG: dict[tuple[MountKind, End], float] = {
-    (MountKind.POST, End.FRONT): 28.0,
-    (MountKind.IS, End.FRONT): 28.0,
-    (MountKind.FLAT_FRONT, End.FRONT): 24.0,
-    (MountKind.POST, End.REAR): 138.0,
-    (MountKind.IS, End.REAR): 138.0,
-    (MountKind.FLAT_REAR, End.REAR): 148.0,
-}
-TAB_BELOW_EDGE_MM = 12.0
-"""underside of the caliper's tabs inside the rotor's edge when the pad stands right: nominal, measure yours"""
-POST_PITCH_MM = 74.0
-FLAT_PITCH_MM = 34.0
-IS_HOLE_INWARD_MM = 16.0
-"""IS tab holes inside the line of the caliper's tabs: nominal, measure yours"""
+
+class Run(StrEnum):
+    """What a bolt of the chain joins."""
+
+    CALIPER_TO_MOUNT = "caliper_to_mount"
+    PART_TO_MOUNT = "part_to_mount"
+    CROSSWISE = "crosswise"
+    FROM_BELOW = "from_below"
+    PLATE_TO_CARRIER = "plate_to_carrier"
+    CALIPER_TO_PART = "caliper_to_part"
+    PLATE_TO_CALIPER = "plate_to_caliper"
 
 
 @dataclass(frozen=True)
-class Clearance:
-    """One check of the fit: value, its limit and verdict, in words."""
+class ChainBolt:
+    """One bolt of the chain: where it stands and what it goes through."""
 
-    label: str
-    value_mm: float | None
-    verdict: Verdict
-    words: str
-
-
-@dataclass(frozen=True)
-class Circle:
-    x: float
-    y: float
-    r: float
-    layer: str
-    title: str
+    upper: bool
+    run: Run
+    stack: BoltStack
 
 
 @dataclass(frozen=True)
-class Polygon:
-    points: tuple[tuple[float, float], ...]
-    layer: str
-    title: str
+class FittedBolt:
+    """One bolt of the chain with the one chosen for it, and what the sum says of the one that is there now."""
 
+    upper: bool
+    run: Run
+    choice: BoltChoice
+    old: LengthVerdict | None
 
-@dataclass(frozen=True)
-class Dimension:
-    """A measured line between two points with its text."""
-
-    a: tuple[float, float]
-    b: tuple[float, float]
-    text: str
-
-
-@dataclass(frozen=True)
-class Drawing:
-    """Shapes in mm about the axle, back to front, and the same told in words."""
-
-    circles: tuple[Circle, ...]
-    polygons: tuple[Polygon, ...]
-    dimensions: tuple[Dimension, ...]
-    words: str
+    @property
+    def stack(self) -> BoltStack:
+        return self.choice.stack
 
 
 @dataclass(frozen=True)
 class Fit:
-    """The fit of one wheel: which mount, which adapter, which bolts, what clears, drawn."""
+    """The fit of one wheel: which mount, which adapter, which bolts, what clears."""
 
     end: End
     telling: MountTelling
     chain: ChainAnswer
-    bolts: tuple[BoltChoice, ...]
-    pad_edge_mm: float | None
+    fitted_bolts: tuple[FittedBolt, ...]
     clearances: tuple[Clearance, ...]
-    drawing: Drawing | None
+    held: Held
+
+    @property
+    def bolts(self) -> tuple[BoltChoice, ...]:
+        return tuple(b.choice for b in self.fitted_bolts)
+
+    @property
+    def pad_edge_mm(self) -> float | None:
+        return None if self.held.stand is None else self.held.stand.edge_error_mm(self.held.rotor.diameter_mm)
 
     @property
     def verdict(self) -> Verdict:
@@ -122,271 +99,169 @@ class Fit:
         return bool(self.bolts) and all(b.bolt for b in self.bolts)
 
 
-def bolt_stacks(mount: MountKind, wheel: Wheel, caliper: Caliper, adapter: Adapter | None) -> tuple[BoltStack, ...]:
-    """What each bolt of the chain goes through. Upper and lower may differ; two to the mount, and two more to
-    the caliper where the adapter has threads of its own."""
-    thread: Thread = "M5" if next(m for m in MOUNTS if m.kind is mount).thread == "M5" else "M6"
-    washer, tab = Layer("washer", PLAIN_WASHER_MM), Layer("caliper tab", caliper.tab_mm)
-    into_mount = (wheel.thread_material, wheel.hole_depth_mm)
-    where = "fork" if mount is MountKind.FLAT_FRONT else "mount"
-    heights = (
-        (("upper", adapter.upper_mm), ("lower", adapter.lower_mm)) if adapter else (("upper", 0.0), ("lower", 0.0))
-    )
+class _Stacks:
+    """Builds the bolts of one chain, two by two, upper first."""
 
-    def stack(
-        place: str,
-        layers: tuple[Layer, ...],
-        into: str,
-        thread_of: tuple[ThreadMaterial | None, float | None],
-        size: Thread = thread,
-    ) -> BoltStack:
-        return BoltStack(place, size, layers, thread_of[0], thread_of[1], into)
+    def __init__(self, mount: MountKind, wheel: Wheel, proud_mm: float) -> None:
+        self.bolts: list[ChainBolt] = []
+        self.wheel, self.proud_mm = wheel, proud_mm
+        self.thread: Thread = "M5" if next(m for m in MOUNTS if m.kind is mount).thread == "M5" else "M6"
+        self.into = "fork" if mount is MountKind.FLAT_FRONT else "mount"
 
+    def tab_mm(self, upper: bool) -> float | None:
+        low = self.wheel.lower_tab_mm
+        return self.wheel.tab_mm if upper or low is None else low
+
+    def add(self, upper: bool, run: Run, place: str, layers: tuple[Layer, ...], **more: object) -> None:
+        side = "upper" if upper else "lower"
+        stack = BoltStack(place=f"{side}, {place}" if place else side, layers=layers, **more)  # type: ignore[arg-type]
+        self.bolts.append(ChainBolt(upper, run, stack))
+
+    def to_mount(self, run: Run, place: str, upper: bool, layers: tuple[Layer, ...], part: Adapter | None) -> None:
+        """Into the mount's own thread, counted from where the standard has its face."""
+        proud = self.proud_mm
+        if proud > PROUD_COUNTS_MM:
+            layers = (*layers, Layer("face outside its place", round(proud, 2)))
+        low = self.wheel.lower_depth_mm
+        self.add(
+            upper, run, place, layers, thread=self.thread, material=self.wheel.thread_material,
+            depth_mm=self.wheel.hole_depth_mm if upper or low is None else low, into=self.into,
+            head_room_mm=part.head_room_mm if part else None, head_across_mm=part.counterbore_mm if part else None,
+            lost_mm=round(-proud, 2) if proud < -PROUD_COUNTS_MM else 0.0,
+        )  # fmt: skip
+
+
+SIDES = (True, False)
+"""upper first"""
+ALLOY, WASHER = ThreadMaterial.LIGHT_ALLOY, Layer("washer", PLAIN_WASHER_MM)
+
+
+def _height(part: Adapter, upper: bool) -> float:
+    return part.upper_mm if upper else part.lower_mm
+
+
+def bolt_stacks(
+    mount: MountKind, wheel: Wheel, caliper: Caliper, parts: tuple[Adapter, ...], proud_mm: float = 0.0
+) -> tuple[ChainBolt, ...]:
+    """What each bolt of the chain goes through. Upper and lower may differ; two to the mount, two more to the caliper
+    where the part between has threads of its own, and two between a carrier and its plate."""
+    s = _Stacks(mount, wheel, proud_mm)
+    own, last = under_head(caliper), parts[-1] if parts else None
     if mount is MountKind.FLAT_REAR and caliper.mount is CaliperMount.FLAT:
-        below = Layer("chainstay", wheel.tab_mm)
-        return tuple(
-            stack(
-                f"{side}, from below",
-                (washer, below) + ((Layer("spacer", height),) if adapter else ()),
-                "caliper",
-                (ThreadMaterial.LIGHT_ALLOY, FLAT_CALIPER_DEPTH_MM),
+        for upper in SIDES:
+            spacer = (Layer("spacer", _height(last, upper)),) if last else ()
+            layers = (WASHER, Layer("chainstay", s.tab_mm(upper)), *spacer)
+            s.add(
+                upper, Run.FROM_BELOW, "from below", layers, thread="M5", material=ALLOY, depth_mm=None, into="caliper"
             )
-            for side, height in heights
-        )
-    if adapter is None:
-        return tuple(stack(side, (washer, tab), where, into_mount) for side, _ in heights)
-    in_adapter = (ThreadMaterial.LIGHT_ALLOY, adapter.thread_depth_mm)
-    if adapter.style is BoltStyle.THROUGH:
-        return tuple(stack(side, (washer, tab, Layer("adapter", h)), where, into_mount) for side, h in heights)
-    flange = Layer("adapter flange", adapter.flange_mm)
-    if adapter.style is BoltStyle.SIDE:
-        to_mount = tuple(
-            stack(f"{side}, tab to adapter", (washer, Layer("IS tab", wheel.tab_mm)), "adapter", in_adapter)
-            for side, _ in heights
-        )
-    else:
-        to_mount = tuple(stack(f"{side}, to {where}", (flange,), where, into_mount) for side, _ in heights)
-    if caliper.mount is CaliperMount.FLAT:
-        plate = (ThreadMaterial.LIGHT_ALLOY, FLAT_CALIPER_DEPTH_MM)
-        to_caliper = tuple(
-            stack(f"{side}, plate to caliper", (Layer("plate", h),), "caliper", plate, "M5") for side, h in heights
-        )
-    else:
-        to_caliper = tuple(
-            stack(f"{side}, to adapter", (washer, tab), "adapter", in_adapter, "M6") for side, _ in heights
-        )
-    return to_mount + to_caliper
+        return tuple(s.bolts)
+    if last is None:
+        for upper in SIDES:
+            s.to_mount(Run.CALIPER_TO_MOUNT, "", upper, own, None)
+        return tuple(s.bolts)
+    if last.style is BoltStyle.THROUGH:
+        for upper in SIDES:
+            s.to_mount(Run.CALIPER_TO_MOUNT, "", upper, (*own, Layer("adapter", _height(last, upper))), None)
+        return tuple(s.bolts)
+    _with_threads_of_its_own(s, parts[0], last, caliper)
+    return tuple(s.bolts)
 
 
-def _clearances(
-    fit_edge_mm: float | None, rotor: Rotor, caliper: Caliper, max_rotor_mm: float | None
-) -> tuple[Clearance, ...]:
-    out = []
-    if fit_edge_mm is not None:
-        ok = abs(fit_edge_mm) <= PAD_EDGE_LIMIT_MM + 1e-9
-        side = (
-            "pad over the rotor's edge"
-            if fit_edge_mm > 0
-            else "rim of the track unswept"
-            if fit_edge_mm < 0
-            else "flush"
-        )
-        out.append(
-            Clearance(
-                "pad to rotor's edge",
-                fit_edge_mm,
-                Verdict.HOLDS if ok else Verdict.FAILS,
-                f"{side}; ± {PAD_EDGE_LIMIT_MM:g} mm is allowed",
-            )
-        )
-    slot = caliper.slot_mm - rotor.thickness_mm
-    out.append(
-        Clearance(
-            "rotor in the slot",
-            slot,
-            Verdict.FAILS if slot < 0 else Verdict.HOLDS,
-            f"slot takes {caliper.slot_mm:g} mm, rotor is {rotor.thickness_mm:g} mm",
-        )
-    )
-    if rotor.rivet_out_mm > 0:
-        room = caliper.rivet_room_mm - rotor.rivet_out_mm
-        out.append(
-            Clearance(
-                "rivets to caliper",
-                room,
-                Verdict.FAILS if room < 0 else Verdict.TIGHT if room < 0.5 else Verdict.HOLDS,
-                "if it meets, choose another rotor or caliper; spin and look before riding",
-            )
-        )
-    room_mm = None if max_rotor_mm is None else max_rotor_mm - rotor.diameter_mm
-    out.append(
-        Clearance(
-            "largest rotor allowed",
-            room_mm,
-            Verdict.UNKNOWN if room_mm is None else Verdict.HOLDS if room_mm >= 0 else Verdict.FAILS,
-            "not known: ask the maker of fork or frame" if max_rotor_mm is None else f"allowed is {max_rotor_mm:g} mm",
-        )
-    )
-    return tuple(out)
-
-
-def fit_wheel(wheel: Wheel, end: End, rotor: Rotor, caliper: Caliper, catalogue: Catalogue) -> Fit:
-    """Chain, bolts, clearances and drawing of one wheel, all from the same numbers."""
-    telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
-    if telling.kind is None:
-        words = telling.conflict or telling.lacks
-        chain = ChainAnswer(False, words, unknown=True)
-        return Fit(end, telling, chain, (), None, _clearances(None, rotor, caliper, wheel.largest_rotor_mm), None)
-    mount = telling.kind
-    native = native_of(wheel, end, catalogue).size_mm
-    chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, catalogue.adapters.values())
-    position = native
-    chosen: tuple[BoltChoice, ...] = ()
-    if chain.possible and native is not None:
-        position = position_mm(mount, native, chain.adapter, rotor.diameter_mm, end)
-        stock = list(catalogue.bolts.values())
-        chosen = tuple(choose_bolt(s, stock) for s in bolt_stacks(mount, wheel, caliper, chain.adapter))
-    edge = None if position is None else pad_edge_error_mm(position, rotor.diameter_mm)
-    drawing = None
-    if native is not None and position is not None:
-        drawing = draw(mount, end, native, position, rotor, caliper, chain.adapter, wheel, chosen)
-    clearances = _clearances(edge, rotor, caliper, wheel.largest_rotor_mm)
-    if mount is MountKind.FLAT_FRONT and chain.adapter is not None:
-        pitch = judge_pitch(wheel.mount_spacing_mm, wheel.spacing_tool, chain.adapter)
-        clearances += (Clearance("pitch of the mount", pitch.error_mm, pitch.verdict, pitch.words),)
-    return Fit(end, telling, chain, chosen, edge, clearances, drawing)
-
-
-def _frame(angle_deg: float) -> tuple[tuple[float, float], tuple[float, float]]:
-    a = radians(angle_deg)
-    u = (cos(a), sin(a))
-    t = (-sin(a), cos(a)) if cos(a) >= 0 else (sin(a), -cos(a))  # t points up on both sides
-    return u, t
-
-
-def _box(
-    u: tuple[float, float], t: tuple[float, float], u0: float, u1: float, t0: float, t1: float
-) -> tuple[tuple[float, float], ...]:
-    return tuple((u[0] * a + t[0] * b, u[1] * a + t[1] * b) for a, b in ((u0, t0), (u1, t0), (u1, t1), (u0, t1)))
-
-
-@dataclass(frozen=True)
-class _Shank:
-    """A bolt in the side view: its place across, where its head bears, and which way it points along u."""
-
-    across: float
-    bears: float
-    inward: bool
-    choice: BoltChoice
-
-
-def _shanks(
-    mount: MountKind,
-    chosen: tuple[BoltChoice, ...],
-    face: float,
-    tab: float,
-    half: float,
-    mount_half: float,
-    caliper: Caliper,
-    adapter: Adapter | None,
-    stay_mm: float,
-) -> list[_Shank]:
-    """Where each chosen bolt stands; bolts that run across the picture (IS tabs) are not among them."""
-    out = []
-    head = tab + caliper.tab_mm + PLAIN_WASHER_MM
-    for k, choice in enumerate(chosen):
-        side = 1 if k % 2 == 0 else -1  # upper first
-        first_pair = len(chosen) == 4 and k < 2
-        if mount is MountKind.FLAT_REAR and caliper.mount is CaliperMount.FLAT:
-            out.append(_Shank(side * half, face - stay_mm - PLAIN_WASHER_MM, False, choice))
-        elif first_pair and mount is MountKind.IS:
-            continue
-        elif first_pair and adapter is not None:
-            out.append(_Shank(side * mount_half, face + adapter.flange_mm, True, choice))
-        elif caliper.mount is CaliperMount.FLAT:
-            out.append(_Shank(side * half, tab - (adapter.upper_mm if adapter else 0.0), False, choice))
+def _with_threads_of_its_own(s: _Stacks, first: Adapter, last: Adapter, caliper: Caliper) -> None:
+    """Bolts of a part that is bolted to the mount and takes the caliper's bolts itself."""
+    for upper in SIDES:
+        if first.style is BoltStyle.SIDE:
+            layers = (WASHER, Layer("IS tab", s.tab_mm(upper)))
+            s.add(upper, Run.CROSSWISE, "tab to adapter", layers, thread="M6", material=ALLOY,
+                  depth_mm=first.thread_depth_mm, into="adapter")  # fmt: skip
         else:
-            out.append(_Shank(side * half, head, True, choice))
-    return out
+            name = "carrier" if first.carrier else "adapter flange"
+            s.to_mount(Run.PART_TO_MOUNT, f"to {s.into}", upper, (Layer(name, first.flange_mm),), first)
+    if last is not first:
+        for upper in SIDES:
+            s.add(upper, Run.PLATE_TO_CARRIER, "plate to carrier", (Layer("plate", last.flange_mm),), thread="M5",
+                  material=ALLOY, depth_mm=first.thread_depth_mm, into="carrier", head_room_mm=last.head_room_mm,
+                  head_across_mm=last.counterbore_mm)  # fmt: skip
+    for upper in SIDES:
+        if caliper.mount is CaliperMount.FLAT:
+            s.add(upper, Run.PLATE_TO_CALIPER, "plate to caliper", (Layer("plate", _height(last, upper)),), thread="M5",
+                  material=ALLOY, depth_mm=None, into="caliper")  # fmt: skip
+        else:
+            s.add(upper, Run.CALIPER_TO_PART, "to adapter", under_head(caliper), thread="M6", material=ALLOY,
+                  depth_mm=last.thread_depth_mm, into="adapter")  # fmt: skip
 
 
-BOLT_NOT_CHOSEN_MM = 12.0
-TYPICAL_STAY_MM = 15.0
-"""drawn where the chainstay was not measured; no verdict rests on it"""
+TO_MOUNT = frozenset({Run.CALIPER_TO_MOUNT, Run.PART_TO_MOUNT, Run.CROSSWISE, Run.FROM_BELOW})
+"""the bolts that take the place of those that are at the mount now"""
 
 
-def draw(
-    mount: MountKind,
+def _old_bolt(bolt: ChainBolt, wheel: Wheel) -> LengthVerdict | None:
+    """The bolt that is there now, by the sum of the new stack; None where its length was not read."""
+    length = wheel.upper_bolt_mm if bolt.upper else wheel.lower_bolt_mm
+    if length is None or bolt.run not in TO_MOUNT:
+        return None
+    found = judge_length(bolt.stack, length)
+    words = found.words.replace("would also do", "fits this stack: renew its thread-lock, or take a new one")
+    return replace(found, words=words)
+
+
+def _stand_now(held: Held) -> Stand | None:
+    """Where the caliper that is on it stands; None where parts of that chain are not known."""
+    w, rotor, caliper = held.wheel, held.old_rotor, held.old_caliper
+    adapter = held.old_adapter
+    if rotor is None or caliper is None or (adapter is None and not w.no_adapter):
+        return None
+    assert held.seat is not None and held.mount is not None and held.native_mm is not None
+    now = ChainAnswer(True, "as it is", adapter=adapter)
+    return stand_on(held.seat, held.mount, held.end, held.native_mm, caliper.mount, now, rotor.diameter_mm)
+
+
+def fit_wheel(
+    wheel: Wheel,
     end: End,
-    native_mm: float,
-    position: float,
     rotor: Rotor,
     caliper: Caliper,
-    adapter: Adapter | None,
-    wheel: Wheel,
-    chosen: tuple[BoltChoice, ...],
-) -> Drawing:
-    """Side view to scale from the same coordinates as the verdicts: axle, rotor with track, mount, adapter,
-    caliper, pads, and the bolts in their chosen lengths. Nominal places are marked so in the words."""
-    u, t = _frame(PAD_ANGLE_DEG[mount, end])
-    r = rotor.diameter_mm / 2
-    face, tab, edge_u = native_mm / 2 - TAB_BELOW_EDGE_MM, position / 2 - TAB_BELOW_EDGE_MM, position / 2
-    half = (FLAT_PITCH_MM if caliper.mount is CaliperMount.FLAT else POST_PITCH_MM) / 2
-    mount_half = (wheel.mount_spacing_mm or next(m for m in MOUNTS if m.kind is mount).spacing_mm) / 2
-    stay = wheel.tab_mm or TYPICAL_STAY_MM
-    body = 29.0 if caliper.four_pistons else 24.0
-    wide = max(half, mount_half) + 8
-
-    def at(along: float, across: float) -> tuple[float, float]:
-        return u[0] * along + t[0] * across, u[1] * along + t[1] * across
-
-    circles = [
-        Circle(0, 0, 24, "hub", "hub"),
-        Circle(0, 0, 7.5 if wheel.axle is Axle.MM15 else 6, "axle", "axle"),
-        Circle(0, 0, r, "rotor", f"rotor, {rotor.diameter_mm:g} mm"),
-        Circle(0, 0, r - rotor.track_mm, "track", f"inner edge of the track, {rotor.track_mm:g} mm high"),
-    ]
-    shapes: list[tuple[str, str, tuple[float, float, float, float]]] = []  # layer, title, u0 u1 t0 t1
-    name = adapter.name if adapter else "adapter missing"
-    if mount is MountKind.IS:
-        inward = face - IS_HOLE_INWARD_MM
-        shapes.append(("mount", "IS tab", (inward - 9, inward + 9, -mount_half - 9, mount_half + 9)))
-        circles += [Circle(*at(inward, s * mount_half), 3, "bolt", "IS bolt, crosswise") for s in (-1, 1)]
-        shapes.append(("adapter", name, (inward - 7, tab, -half - 7, half + 7)))
-    else:
-        depth = stay if mount is MountKind.FLAT_REAR else 22.0
-        for s in (-1, 1):
-            shapes.append(("mount", MOUNT_NAMES[mount], (face - depth, face, s * mount_half - 8, s * mount_half + 8)))
-        if adapter is not None and tab - face > 0.2:
-            shapes.append(("adapter", name, (face, tab, -wide, wide)))
-    for s in (-1, 1):
-        shapes.append(("caliper", "caliper tab", (tab, tab + caliper.tab_mm, s * half - 8, s * half + 8)))
-    for b in _shanks(mount, chosen, face, tab, half, mount_half, caliper, adapter, stay):
-        size = DIAMETER_MM[b.choice.stack.thread] / 2
-        length = b.choice.bolt.length_mm if b.choice.bolt else BOLT_NOT_CHOSEN_MM
-        way = -1 if b.inward else 1
-        ends = sorted((b.bears, b.bears + way * length))
-        head = sorted((b.bears, b.bears - way * (b.choice.bolt.head_height_mm if b.choice.bolt else 2 * size)))
-        title = f"bolt {b.choice.stack.place}: " + (b.choice.bolt.model if b.choice.bolt else b.choice.lacks)
-        shapes.append(("bolt", title, (ends[0], ends[1], b.across - size, b.across + size)))
-        shapes.append(("bolt", title, (head[0], head[1], b.across - 1.7 * size, b.across + 1.7 * size)))
-    pad_height, pad_half = min(rotor.track_mm, 16.0), 15.0 if caliper.four_pistons else 12.0
-    shapes.append(("caliper", f"caliper {caliper.name}", (edge_u - pad_height - 3, edge_u + 9, -body, body)))
-    shapes.append(("pad", "pad", (edge_u - pad_height, edge_u, -pad_half, pad_half)))
-    error = pad_edge_error_mm(position, rotor.diameter_mm)
-    if abs(error) > PAD_EDGE_LIMIT_MM:
-        what = f"pad {abs(error):.1f} mm {'over the edge' if error > 0 else 'short of the edge'}"
-        shapes.append(("conflict", what, (min(r, edge_u), max(r, edge_u), -body, body)))
-    polygons = tuple(Polygon(_box(u, t, *box), layer, title) for layer, title, box in shapes)
-    outside = max(tab + caliper.tab_mm, edge_u + 9) + 9
-    dimensions = (
-        Dimension((0.0, 0.0), at(r, 0), f"{r:.1f}"),
-        Dimension(at(outside, -half), at(outside, half), f"{2 * half:.1f}"),
+    catalogue: Catalogue,
+    pad: Pad | None = None,
+    lever: Lever | None = None,
+) -> Fit:
+    """Chain, bolts and clearances of one wheel, all from the same numbers. Without pad or lever what depends on them
+    is left out, or taken as it is on the wheel."""
+    telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
+    native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
+    stated = catalogue.carrying(end, wheel.carrying_id)
+    limits = (wheel.largest_rotor_mm, stated.max_rotor_mm if stated else None)
+    old_caliper = catalogue.calipers.get(wheel.caliper_id or "")
+    held = Held(
+        end=end,
+        wheel=wheel,
+        mount=telling.kind,
+        native_mm=native,
+        largest_mm=min((mm for mm in limits if mm is not None), default=None),
+        rotor=rotor,
+        caliper=caliper,
+        pad=pad,
+        chain=ChainAnswer(False, telling.conflict or telling.lacks, unknown=True),
+        old_rotor=catalogue.rotors.get(wheel.rotor_id or ""),
+        old_caliper=old_caliper,
+        old_adapter=catalogue.adapters.get(wheel.adapter_id or ""),
+        new_hose=needs_new_hose(catalogue.levers.get(wheel.lever_id or ""), old_caliper, lever, caliper),
     )
-    words = (
-        f"Seen from the rotor side: rotor {rotor.diameter_mm:g} mm, track {rotor.track_mm:g} mm. Caliper stands for "
-        f"{position:g} mm; pad edge {error:+.1f} mm against the rotor's edge. Mount native {native_mm:g} mm"
-        f"{'' if adapter is None else ', ' + adapter.name + ' between'}. "
-        "Angle of the caliper and depth of the tabs are nominal: measure yours."
-    )
-    return Drawing(tuple(circles), polygons, dimensions, words)
+    if telling.kind is None:
+        return Fit(end, telling, held.chain, (), clearances_of(held), held)
+    mount = telling.kind
+    chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, catalogue.adapters.values())
+    held = replace(held, chain=chain)
+    if native is None:
+        return Fit(end, telling, chain, (), clearances_of(held), held)
+    seat = seat_of(mount, end, native, wheel)
+    # what cannot be fitted is shown with the caliper at the mount's own place, so that the eye sees by how much
+    stand = stand_on(seat, mount, end, native, caliper.mount, chain, rotor.diameter_mm)
+    held = replace(held, seat=seat, stand=stand)
+    held = replace(held, before=_stand_now(held))
+    bolts: tuple[FittedBolt, ...] = ()
+    if chain.possible:
+        stock = list(catalogue.bolts.values())
+        stacks = bolt_stacks(mount, wheel, caliper, chain.parts, seat.proud_mm)
+        bolts = tuple(FittedBolt(b.upper, b.run, choose_bolt(b.stack, stock), _old_bolt(b, wheel)) for b in stacks)
+    return Fit(end, telling, chain, bolts, clearances_of(held), held)

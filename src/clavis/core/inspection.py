@@ -7,6 +7,7 @@ lockring and tool, thinnest and variation, the colour against the model's own es
 from dataclasses import dataclass
 
 from clavis.core.chain import judge_pitch
+from clavis.core.clearances import PROUD_MOST_MM
 from clavis.core.evaluate import WheelResult
 from clavis.core.findings import VARIATION_REPLACE_MM, VARIATION_TREAT_MM, Finding, FindingKind, Place, WheelView
 from clavis.core.forces import TRAVEL_TIGHT_RATIO
@@ -14,6 +15,7 @@ from clavis.core.heat import WITNESS_DOUBT_K, WITNESSES, Node, witness_of
 from clavis.core.hubs import hub_row
 from clavis.core.mounts import LABELS, AdapterKind, MountKind
 from clavis.core.parts import Catalogue, Fluid
+from clavis.core.seat import seat_of
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import RING_POINTS, FittedBrake, Instrument, RingColour, Seen, Wheel
 
@@ -47,7 +49,14 @@ FIELDS_AT: dict[Place, tuple[str, ...]] = {
         "rotor_colour",
     ),
     Place.PADS: ("pad_id", "pad_inner_mm", "pad_outer_mm", "pad_taper_mm", "pad_state"),
-    Place.CALIPER: ("caliper_id", "pistons", "caliper_centred", "bore_read_mm", "slot_read_mm", "line_state"),
+    Place.CALIPER: (
+        "caliper_id",
+        "pistons",
+        "caliper_centred",
+        "bore_read_mm",
+        "slot_read_mm",
+        "line_state",
+    ),
     Place.LEVER: (
         "lever_id",
         "lever_feel",
@@ -58,6 +67,17 @@ FIELDS_AT: dict[Place, tuple[str, ...]] = {
         "fluid_age_y",
         "fluid_boils_c",
         "water_seen",
+    ),
+    Place.ROOM: (
+        "upper_hole_mm",
+        "lower_hole_mm",
+        "lower_depth_mm",
+        "lower_tab_mm",
+        "upper_bolt_mm",
+        "lower_bolt_mm",
+        "edge_radius_mm",
+        "spoke_gap_mm",
+        "hose_slack_mm",
     ),
 }
 _PLACE_OF = {field: place for place, fields in FIELDS_AT.items() for field in fields}
@@ -87,7 +107,7 @@ class PlaceState:
     worst: Finding | None
 
 
-NOT_COUNTED = frozenset({"rotor_instrument", "no_adapter", "water_seen"})
+NOT_COUNTED = frozenset({"rotor_instrument", "no_adapter", "water_seen", "lower_depth_mm", "lower_tab_mm"})
 """fields that say something by being left as they are"""
 
 
@@ -257,6 +277,23 @@ def _lever(v: WheelView, result: WheelResult | None) -> list[Said]:
     return out
 
 
+def _room(v: WheelView) -> list[Said]:
+    """What the distances about the axle say of the mount; the rest of this place is judged on Fit."""
+    kind, native = v.telling.kind, v.native.size_mm
+    if kind is None or native is None:
+        return [Said("holes", "mount or native size not known", Verdict.UNKNOWN)]
+    seat = seat_of(kind, v.end, native, v.wheel)
+    if seat.conflict:
+        return [Said("holes", seat.conflict, Verdict.FAILS)]
+    upper, lower = f"{abs(seat.upper):.1f}", f"{abs(seat.lower):.1f}"
+    if not seat.measured:
+        return [Said("holes", f"a mount for {native:g} has them about {upper} and {lower} mm from the axle (nominal)")]
+    side = "outside" if seat.proud_mm > 0 else "inside"
+    words = f"{abs(seat.proud_mm):.1f} mm {side} where a mount for {native:g} has them"
+    off = abs(seat.proud_mm) > PROUD_MOST_MM
+    return [Said("holes", words, Verdict.UNKNOWN if off else Verdict.HOLDS)]
+
+
 def said_at(place: Place, v: WheelView, result: WheelResult | None, catalogue: Catalogue) -> tuple[Said, ...]:
     """What the readings of one wheel say at one place. ``result`` is the fitted setup's, where it can be computed."""
     if v.wheel.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER) and place not in (Place.MOUNT, Place.HUB):
@@ -268,5 +305,6 @@ def said_at(place: Place, v: WheelView, result: WheelResult | None, catalogue: C
         Place.PADS: lambda: _pads(v),
         Place.CALIPER: lambda: _caliper(v),
         Place.LEVER: lambda: _lever(v, result),
+        Place.ROOM: lambda: _room(v),
     }[place]()
     return tuple(found)

@@ -30,6 +30,20 @@ def hose_between(lever: Lever, caliper: Caliper, hoses: Iterable[Hose]) -> HoseA
     return HoseAnswer(None, f"a {words} hose, {lever.fitting} at the lever, {caliper.fitting} at the caliper")
 
 
+def needs_new_hose(old_lever: Lever | None, old_caliper: Caliper | None, lever: Lever | None, caliper: Caliper) -> bool:
+    """Whether the line gets a new hose: its ends change, or both of them are new. Without a lever, the one that is
+    on the bike stays."""
+    lever = lever or old_lever
+    if caliper.fluid is Fluid.NONE or old_lever is None or old_caliper is None or lever is None:
+        return old_caliper is None
+    ends = (old_lever.fitting, old_caliper.fitting, old_caliper.fluid) != (
+        lever.fitting,
+        caliper.fitting,
+        caliper.fluid,
+    )
+    return ends or (old_lever.id != lever.id and old_caliper.id != caliper.id)
+
+
 _GRADE_ORDER = {grade: k for k, grade in enumerate(FluidGrade)}
 
 

@@ -150,6 +150,12 @@ def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: E
     return MountTelling(by_spacing.kind)
 
 
+DIRECTION_WORDS: dict[BoltDirection, str] = {
+    BoltDirection.ALONG_POST: "along the posts",
+    BoltDirection.CROSSWISE: "crosswise",
+    BoltDirection.INTO_LEG: "into the leg's face",
+    BoltDirection.THROUGH_STAY: "through the stay from below",
+}
 LABELS: dict[MountKind, str] = {
     MountKind.POST: "post mount",
     MountKind.IS: "international standard",

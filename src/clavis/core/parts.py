@@ -18,6 +18,7 @@ Millimetres = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
 Grams = Annotated[float, Field(gt=0, le=30000, allow_inf_nan=False)]
 Price = Annotated[float, Field(ge=0, le=100000, allow_inf_nan=False)]
 RotorDiameter = Annotated[float, Field(ge=120, le=260, allow_inf_nan=False, description="mm")]
+Thread = Literal["M5", "M6", "M8"]
 Identifier = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9~.-]*$")]
 
 
@@ -67,6 +68,13 @@ class Axle(StrEnum):
     MM12 = "mm12"
     MM15 = "mm15"
     MM20 = "mm20"
+
+
+class Washers(StrEnum):
+    """What stands under the heads of a caliper's bolts. Cup-and-cone pairs stand above and below the tab."""
+
+    PLAIN = "plain"
+    CUP_CONE = "cup_cone"
 
 
 class FluidGrade(StrEnum):
@@ -124,6 +132,9 @@ class Caliper(Part):
     arm_ratio: float | None = Field(None, gt=0.5, le=20, description="cable: clamp force over cable pull")
     pull: CablePull | None = None
     fitting: str = Field("M8", max_length=20)
+    washers: Washers = Washers.PLAIN
+    washer_pair_mm: float = Field(4.0, gt=0.5, le=12, description="one cup-and-cone pair, where it has them")
+    inboard_mm: float | None = Field(None, gt=3, le=60, description="from the rotor's middle to its spoke side")
 
     @model_validator(mode="after")
     def _one_way_to_clamp(self) -> "Caliper":
@@ -202,6 +213,10 @@ class Adapter(Part):
     pitch_mm: float | None = Field(None, ge=10, le=200, description="between its holes for the bolts to the mount")
     hole_mm: float | None = Field(None, ge=4, le=12, description="diameter of those holes")
     counterbore_mm: float | None = Field(None, ge=6, le=20, description="diameter of their counterbores; none: flat")
+    head_room_mm: float | None = Field(
+        None, ge=0.5, le=30, description="depth for the heads of those bolts; none: free"
+    )
+    around_mm: float = Field(0.0, ge=-60, le=60, description="how far it carries the caliper round the rotor, upward")
     carrier: bool = Field(False, description="made to have the maker's own flip plate on it")
     label: str = Field("", max_length=80, description="what the packet says")
 
@@ -210,12 +225,12 @@ class Bolt(Part):
     """A stock bolt. Length is under the head."""
 
     kind: Literal["bolt"] = "bolt"
-    thread: Literal["M5", "M6"]
+    thread: Thread
     length_mm: float = Field(ge=6, le=80)
     head: Literal["cap", "low"] = "cap"
     head_height_mm: float = Field(gt=0.5, le=10)
     head_mm: float | None = Field(None, gt=5, le=20, description="diameter of the head; typical where not stated")
-    drive: Literal["T25 star", "4 mm hex", "5 mm hex"]
+    drive: Literal["T25 star", "4 mm hex", "5 mm hex", "6 mm hex"]
     thread_mm: float = Field(gt=3, le=80, description="threaded length from the tip")
     coated: bool = Field(True, description="thread-locking compound already on it")
 

@@ -12,13 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core import kernels
+from clavis.core.bolts import BoltChoice
 from clavis.core.evaluate import Evaluation, SetupName, WheelResult
 from clavis.core.fit import Fit, fit_wheel
 from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
 from clavis.core.hubs import hub_row
 from clavis.core.job import Job
-from clavis.core.lines import hose_between
+from clavis.core.lines import hose_between, needs_new_hose
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Axle, Catalogue, Compound, Fluid, HubInterface, Part
 from clavis.core.situation import Situation
@@ -66,8 +67,25 @@ TORQUES: dict[str, Torque] = {
         "low strength, or pre-coated bolts",
         "the marking wins",
     ),
+    "m8": Torque(
+        "M8 bolts of a special mount",
+        12.0,
+        18.0,
+        "6 mm hex",
+        "low strength, or pre-coated bolts",
+        "the engineer who releases the plate gives it",
+    ),
     "axle": Torque("axle", 12.0, 15.0, "as marked", "none", "as marked on the axle"),
 }
+
+
+def fastening(choice: BoltChoice) -> Torque:
+    """Torque, tool and thread-lock of one bolt of the chain; tool and coat are the bolt's own where one is chosen."""
+    row = TORQUES[choice.stack.thread.lower()]
+    if choice.bolt is None:
+        return row
+    lock = "its own coat, once; then low strength" if choice.bolt.coated else "low strength"
+    return replace(row, tool=f"{choice.bolt.drive} key", lock=lock)
 
 
 class Topic(StrEnum):
@@ -396,6 +414,8 @@ class WorkOrder:
     cautions: tuple[str, ...]
     blocks: tuple[str, ...]
     warnings: tuple[str, ...]
+    trial: tuple[str, ...] = ()
+    """what can only be read at the trial fit; the order is not signed off before it is"""
 
     @property
     def total(self) -> float:
@@ -413,7 +433,7 @@ def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalo
     if setup is None:
         return {}
     return {
-        end: fit_wheel(job.wheel(end), end, w.setup.rotor, w.setup.caliper, catalogue)
+        end: fit_wheel(job.wheel(end), end, w.setup.rotor, w.setup.caliper, catalogue, w.setup.pad, w.setup.lever)
         for end, w in setup.wheels.items()
     }
 
@@ -475,17 +495,10 @@ def _line_lines(work: WheelWork, catalogue: Catalogue) -> list[PartLine]:
     if not work.opens_line:
         return []
     s, wheel = work.result.setup, work.wheel
-    old_lever, old_caliper = catalogue.levers.get(wheel.lever_id or ""), catalogue.calipers.get(wheel.caliper_id or "")
     out = []
-    same_ends = (
-        old_lever is not None
-        and old_caliper is not None
-        and (
-            (old_lever.fitting, old_caliper.fitting, old_caliper.fluid)
-            == (s.lever.fitting, s.caliper.fitting, s.caliper.fluid)
-        )
-    )
-    if not same_ends or (work.new_caliper and work.new_lever):
+    if needs_new_hose(
+        catalogue.levers.get(wheel.lever_id or ""), catalogue.calipers.get(wheel.caliper_id or ""), s.lever, s.caliper
+    ):
         answer = hose_between(s.lever, s.caliper, catalogue.hoses.values())
         out.append(_line_of(work.end, "hose, cut to length", answer.hose, f"look for {answer.look_for}"))
     out.append(_line_of(work.end, "fluid", s.filled_with, "look for the fluid that the caliper's maker names"))
@@ -553,7 +566,8 @@ def _blocks(work: WheelWork) -> list[str]:
         blocks.append(f"{where}: {work.fit.chain.reason}{look}")
     if work.moves_caliper:
         blocks += [f"{where}, bolt {b.stack.place}: {b.lacks}" for b in work.fit.bolts if b.lacks]
-    blocks += [f"{where}: {c.label}: {c.words}" for c in work.fit.clearances if c.verdict.value in ("fails", "unknown")]
+    grave = (Verdict.FAILS, Verdict.UNKNOWN)
+    blocks += [f"{where}: {c.label}: {c.words}" for c in work.fit.clearances if c.verdict in grave and not c.at_trial]
     blocks += [f"{where}: {work.result.setup.worn_out}"] if work.result.setup.worn_out else []
     return blocks
 
@@ -579,4 +593,5 @@ def work_order(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> WorkOr
         for m in w.margins
         if m.verdict is Verdict.FAILS
     )
-    return WorkOrder(lines, tuple(wheels), CAUTIONS, blocks, warnings)
+    trial = tuple(f"{w.end.value}: {c.label}: {c.words}" for w in works for c in w.fit.clearances if c.at_trial)
+    return WorkOrder(lines, tuple(wheels), CAUTIONS, blocks, warnings, trial)

@@ -32,6 +32,7 @@ from clavis.core.parts import (
     Pad,
     Rotor,
 )
+from clavis.core.seat import seat_of
 from clavis.core.wheel import Wheel
 
 
@@ -123,20 +124,22 @@ def _bolts(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
     answer = _chain_of(c, rotor, caliper)
     if answer is None or not answer.possible:
         return None
-    key = ("bolts", caliper.mount, caliper.tab_mm, answer.adapter.id if answer.adapter else None)
+    washers = (caliper.washers, caliper.washer_pair_mm)
+    key = ("bolts", caliper.mount, caliper.tab_mm, washers, tuple(part.id for part in answer.parts))
     if key not in c.memo:
-        c.memo[key] = _bolts_of(c, caliper, answer.adapter)
+        c.memo[key] = _bolts_of(c, caliper, answer.parts)
     found: str | None = c.memo[key]
     return found
 
 
-def _bolts_of(c: WheelContext, caliper: Caliper, adapter: Adapter | None) -> str | None:
+def _bolts_of(c: WheelContext, caliper: Caliper, parts: tuple[Adapter, ...]) -> str | None:
     if c.telling.kind is None:
         return None
-    for stack in bolt_stacks(c.telling.kind, c.wheel, caliper, adapter):
-        choice = choose_bolt(stack, c.catalogue.bolts.values())
-        if choice.bolt is None and not stack.unmeasured:
-            return f"{choice.lacks} ({stack.place})"
+    proud = seat_of(c.telling.kind, c.end, c.native_mm, c.wheel).proud_mm if c.native_mm is not None else 0.0
+    for bolt in bolt_stacks(c.telling.kind, c.wheel, caliper, parts, proud):
+        choice = choose_bolt(bolt.stack, c.catalogue.bolts.values())
+        if choice.bolt is None and not bolt.stack.unmeasured:
+            return f"{choice.lacks} ({bolt.stack.place})"
     return None
 
 

@@ -117,7 +117,16 @@ class Wheel(Record):
     no_adapter: bool = False
     thread_material: ThreadMaterial | None = None
     hole_depth_mm: float | None = within(4, 60, description="full thread depth of the mount")
+    lower_depth_mm: float | None = within(4, 60, description="of the lower hole; none: as the upper")
     tab_mm: float | None = within(2, 60, description="IS tab or chainstay under the bolt")
+    lower_tab_mm: float | None = within(2, 60, description="at the lower bolt; none: as at the upper")
+    upper_hole_mm: float | None = within(20, 250, description="axle's centre to the middle of the upper hole's mouth")
+    lower_hole_mm: float | None = within(20, 250, description="axle's centre to the middle of the lower hole's mouth")
+    upper_bolt_mm: float | None = within(6, 80, description="length under the head of the bolt that is on it")
+    lower_bolt_mm: float | None = within(6, 80, description="length under the head of the bolt that is on it")
+    edge_radius_mm: float | None = within(60, 200, description="axle to the nearest metal beside the rotor")
+    spoke_gap_mm: float | None = within(0, 60, description="caliper to the nearest spoke, wheel turned once round")
+    hose_slack_mm: float | None = within(0, 300, description="what the caliper can be drawn outward, bar turned fully")
     # hub
     hub_there: Presence | None = None
     hub: HubInterface | None = None

@@ -173,6 +173,7 @@ a-is-r180     S–/180     is_to_post   -   rear:180           side      20   20
 a-is-r203     S–/203     is_to_post   -   rear:203           side      31.5 31.5 0 12  48 15
 a-ff-flip     F140/160   flat_front_plate 140 front:140+front:160 plate 4    4   3  0  24 12
 a-ff-160-180  F160/180   flat_front_plate 160 front:160+front:180 plate 4    4   3  0  28 16
+a-ff-carry    FC140–160  flat_front_plate 140 front:160           plate 9    9   7  9  52 28
 a-fr-140-160  R140–160   flat_rear_spacer 140 rear:160           plate 10   10   0  0  16 10
 a-fr-160-180  R160–180   flat_rear_spacer 160 rear:180           plate 10   10   0  0  17 11
 a-fp-front    F–P160     flat_to_post 140 front:160          four_hole 18   18   7 12  46 19
@@ -262,12 +263,22 @@ def _rotors() -> list[dict[str, Any]]:
     return out
 
 
+# Calipers whose tabs need cup-and-cone pairs, with the stack of one pair, mm.
+_PAIRS = {"p-two-21": 3.6, "b-cable-one": 3.4, "b-cable-long": 3.4}
+
+
+def _inboard_mm(bores: str) -> float:
+    """How far a caliper of these pistons stands toward the spokes; cable calipers stand out most."""
+    return 17.5 if bores == "-" else 15.5 if "," in bores else 14.0
+
+
 def _calipers() -> list[dict[str, Any]]:
     return [
         {"kind": "caliper", "id": part_id, "maker": maker, "model": model, "mount": c[0], "fluid": c[1],
          "bores_mm": [] if c[2] == "-" else c[2].split(","), "pad_shape": c[3], "slot_mm": c[4], "tab_mm": c[5],
          "rivet_room_mm": c[6], "moving_pads": int(c[7]), "phenolic": c[8] == "p", "arm_ratio": _or_none(c[9]),
-         "pull": _or_none(c[10]), "fitting": c[11], "mass_g": c[12], "price": c[13]}
+         "pull": _or_none(c[10]), "fitting": c[11], "mass_g": c[12], "price": c[13], "inboard_mm": _inboard_mm(c[2]),
+         **({"washers": "cup_cone", "washer_pair_mm": _PAIRS[part_id]} if part_id in _PAIRS else {})}
         for part_id, maker, model, c in _table(_CALIPERS)
     ]  # fmt: skip
 
@@ -289,11 +300,19 @@ def _pads() -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-# Plates for flat-mount forks: pitch of their holes, diameter, counterbore.
-_PITCHES: dict[str, dict[str, float]] = {
-    "a-ff-flip": {"pitch_mm": 70.0, "hole_mm": 5.6, "counterbore_mm": 9.4},
-    "a-ff-160-180": {"pitch_mm": 70.0, "hole_mm": 5.5, "counterbore_mm": 9.0},
-    "a-fp-front": {"pitch_mm": 70.0, "hole_mm": 5.3, "counterbore_mm": 8.9},
+# Holes for the bolts to the mount: pitch, diameter, counterbore and its depth; how far four-hole parts carry the
+# caliper round the rotor, so that its bolts pass those to the mount; carriers for a flip plate.
+_HOLES: dict[str, dict[str, Any]] = {
+    "a-ff-flip": {"pitch_mm": 70.0, "hole_mm": 5.6, "counterbore_mm": 9.4, "head_room_mm": 3.2},
+    "a-ff-160-180": {"pitch_mm": 70.0, "hole_mm": 5.5, "counterbore_mm": 9.0, "head_room_mm": 3.2},
+    "a-ff-carry": {"pitch_mm": 70.0, "hole_mm": 5.4, "counterbore_mm": 9.2, "head_room_mm": 5.5, "carrier": True},
+    "a-fp-front": {"pitch_mm": 70.0, "hole_mm": 5.3, "counterbore_mm": 8.9, "head_room_mm": 6.0, "around_mm": 12},
+    "a-fp-rear": {"around_mm": 12},
+    "a-pf-160": {"around_mm": 6},
+    **{
+        f"a-pp-{step}": {"around_mm": 20, "counterbore_mm": 11.0, "head_room_mm": 7.0}
+        for step in ("160-200", "160-203", "180-220", "140-180")
+    },
 }
 
 
@@ -309,23 +328,32 @@ def _adapters() -> list[dict[str, Any]]:
         out.append(
             {"kind": "adapter", "id": part_id, "maker": "Quernmark", "model": model, "adapter_kind": kind,
              "from_mm": _or_none(origin), "fits": [{"end": e, "rotor_mm": d} for e, d in places], "style": style,
-             "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass, **_PITCHES.get(part_id, {}),
+             "upper_mm": upper, "lower_mm": lower, "flange_mm": flange, "thread_depth_mm": depth, "mass_g": mass, **_HOLES.get(part_id, {}),
              "price": price, "label": _PACKETS.get(part_id, model)}
         )  # fmt: skip
     return out
 
 
+# thread, lengths, head, its height, its diameter, drive, grams per mm, price: the usual stock and the low heads
+_BOLTS: tuple[tuple[str, range, str, float, float, str, float, float], ...] = (
+    ("M6", range(12, 52, 2), "cap", 6.0, 10.0, "5 mm hex", 0.24, 0.8),
+    ("M5", range(9, 41), "cap", 5.0, 8.5, "4 mm hex", 0.16, 0.8),
+    ("M8", range(16, 62, 2), "cap", 8.0, 13.0, "6 mm hex", 0.42, 1.4),
+    ("M6", range(12, 32, 2), "low", 3.4, 10.0, "T25 star", 0.24, 1.5),
+    ("M5", range(9, 25), "low", 3.0, 8.5, "T25 star", 0.16, 1.5),
+)
+
+
 def _bolts() -> list[dict[str, Any]]:
     out: list[dict[str, Any]] = []
-    for thread, lengths, head, drive, grams in (
-        ("M6", range(12, 52, 2), 6.0, "5 mm hex", 0.24),
-        ("M5", range(9, 41), 5.0, "4 mm hex", 0.16),
-    ):
+    for thread, lengths, head, height, across, drive, grams, price in _BOLTS:
+        low = head == "low"
         for length in lengths:
             out.append(
-                {"kind": "bolt", "id": f"{thread.lower()}-{length}", "maker": "Quernmark", "model": f"{thread} × {length}",
-                 "thread": thread, "length_mm": length, "head_height_mm": head, "drive": drive,
-                 "thread_mm": min(length, 24 if length > 30 else length), "mass_g": round(2 + grams * length, 1), "price": 0.8}
+                {"kind": "bolt", "id": f"{thread.lower()}-{length}{'-low' if low else ''}", "maker": "Quernmark",
+                 "model": f"{thread} × {length}{' low' if low else ''}", "thread": thread, "length_mm": length, "head": head,
+                 "head_height_mm": height, "head_mm": across, "drive": drive, "thread_mm": min(length, 24 if length > 30 else length),
+                 "mass_g": round((1.4 if low else 2) + grams * length, 1), "price": price}
             )  # fmt: skip
     return out
 

@@ -70,7 +70,7 @@ def tandem(tracks: Mapping[str, str]) -> Job:
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
         "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": ring(1.72),
         "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 105.0,
-        "axle": Axle.MM15, **_POST,
+        "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 28.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Tandem for the long pass",
@@ -103,7 +103,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
     """An assisted longtail with regeneration, two children on it, in a wet hill town."""
     common = {
         "hub": HubInterface.SIX_BOLT, "caliper_id": "u-two-22", "lever_id": "q-grip", "pad_id": "u-k2-resin",
-        "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0, **_POST,
+        "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Longtail for the school run",
@@ -139,6 +139,7 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
         "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
         "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0,
         "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0, "fluid_id": "t-oil",
+        "spoke_gap_mm": 3.4, "hose_slack_mm": 24.0,
     }  # fmt: skip
     return Job(
         title="Gravel bike that grabs",
@@ -168,7 +169,8 @@ def hire(tracks: Mapping[str, str]) -> Job:
     """A hire bike on lift-served trails: arm pump, and fade by the afternoon."""
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "p-two-21", "lever_id": "p-arm",
-        "pad_id": "p-p2-resin", "fluid_grade": FluidGrade.DOT51, "native_rotor_mm": 180.0, **_POST,
+        "pad_id": "p-p2-resin", "fluid_grade": FluidGrade.DOT51, "native_rotor_mm": 180.0, "no_adapter": True,
+        "spoke_gap_mm": 4.2, "hose_slack_mm": 16.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Hire bike no. 14",
@@ -198,7 +200,8 @@ def commuter(_tracks: Mapping[str, str]) -> Job:
     """An all-weather commuter on cable discs and IS mounts."""
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-160", "caliper_id": "b-cable-one", "lever_id": "b-pull-short",
-        "pad_id": "b-c1-resin", "pad_state": PadState.GOOD, "axle": Axle.QUICK_RELEASE, "tab_mm": 5.0, **_IS,
+        "pad_id": "b-c1-resin", "pad_state": PadState.GOOD, "axle": Axle.QUICK_RELEASE, "tab_mm": 5.0,
+        "hose_slack_mm": 22.0, **_IS,
     }  # fmt: skip
     return Job(
         title="Commuter on cable discs",

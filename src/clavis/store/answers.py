@@ -21,6 +21,7 @@ from clavis.core.parameters import ModelParameters
 from clavis.core.procedure import fits_of
 from clavis.core.rides import AlwaysCounts, RideFigures, always_of, rides_of
 from clavis.core.sampling import Certainty, certainty, draws_of, samples_of
+from clavis.core.seat import PAD_HALF_LENGTH_MM
 from clavis.core.situation import Situation
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
@@ -50,6 +51,10 @@ class BoltAnswer(_Plain):
     minimum_mm: float | None
     maximum_mm: float | None
     length_mm: float | None
+    head: str | None
+    engagement_mm: float | None
+    bottom_mm: float | None
+    old_bolt: Verdict | None
     lacks: str
 
 
@@ -100,13 +105,29 @@ class YearAnswer(_Plain):
     ring_life_years: float | None
 
 
+class ClearanceAnswer(_Plain):
+    key: str
+    label: str
+    value_mm: float | None
+    verdict: Verdict
+    words: str
+
+
 class FitAnswer(_Plain):
+    """``position_mm`` is the rotor size for which the caliper stands, ``arc_error_mm`` how far the ends of its pads are
+    off the track's circle, ``proud_mm`` how far the mount's faces stand outside the standard's place."""
+
     mount: str | None
     possible: bool
     reason: str
     adapter_id: str | None
+    plate_id: str | None
     look_for: str
+    position_mm: float | None
     pad_edge_mm: float | None
+    arc_error_mm: float | None
+    proud_mm: float | None
+    clearances: list[ClearanceAnswer]
     bolts: list[BoltAnswer]
     verdict: Verdict
 
@@ -246,13 +267,22 @@ class Answers(_Plain):
 def _fit(fit: Fit | None) -> FitAnswer | None:
     if fit is None:
         return None
+    stand = fit.held.stand
     return FitAnswer(
         mount=fit.telling.kind.value if fit.telling.kind else None,
         possible=fit.chain.possible,
         reason=fit.chain.reason,
         adapter_id=fit.chain.adapter.id if fit.chain.adapter else None,
+        plate_id=fit.chain.plate.id if fit.chain.plate else None,
         look_for=fit.chain.look_for,
+        position_mm=stand.position_mm if stand else None,
         pad_edge_mm=fit.pad_edge_mm,
+        arc_error_mm=stand.arc_error_mm(PAD_HALF_LENGTH_MM[fit.held.caliper.four_pistons]) if stand else None,
+        proud_mm=fit.held.seat.proud_mm if fit.held.seat else None,
+        clearances=[
+            ClearanceAnswer(key=c.key, label=c.label, value_mm=c.value_mm, verdict=c.verdict, words=c.words)
+            for c in fit.clearances
+        ],
         bolts=[
             BoltAnswer(
                 place=b.stack.place,
@@ -261,9 +291,14 @@ def _fit(fit: Fit | None) -> FitAnswer | None:
                 minimum_mm=b.minimum_mm,
                 maximum_mm=b.maximum_mm,
                 length_mm=b.bolt.length_mm if b.bolt else None,
+                head=b.bolt.head if b.bolt else None,
+                engagement_mm=b.engagement_mm,
+                bottom_mm=b.bottom_mm,
+                old_bolt=fitted.old.verdict if fitted.old else None,
                 lacks=b.lacks,
             )
-            for b in fit.bolts
+            for fitted in fit.fitted_bolts
+            for b in [fitted.choice]
         ],
         verdict=fit.verdict,
     )

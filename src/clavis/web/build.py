@@ -55,7 +55,7 @@ def sign_off(request: Request, session: SessionDep, author: AuthorDep, reading: 
     """Sign the order off by name and date; refused while steps are open or something blocks it."""
     b = bench(request, session, reading, job_id)
     found = context(b)
-    if found["order"].blocks or found["done"] < found["steps"] or not found["steps"]:
+    if found["order"].blocks or found["order"].trial or found["done"] < found["steps"] or not found["steps"]:
         raise HTTPException(409, "Not yet: every step is ticked first, and nothing may block the order.")
     value = {"who": author.who, "at": door.now().isoformat(timespec="minutes")}
     door.change(session, job_id, b.opened.version, author, "signed_off", value)

@@ -1,0 +1,560 @@
+"""The scale drawing of a fit: shapes in mm from the same coordinates as its verdicts, the cut through a bolt, and both
+told in words (model, section 10).
+
+Side view from the rotor side, front to the left, origin at the axle, x rearward, y up. What no document fixes (bodies,
+leg and stays) is drawn at nominal sizes; no verdict rests on it.
+"""
+
+from cmath import exp
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+from math import atan2, cos, pi, radians, sin
+
+from clavis.core.bolts import BOLT_HEAD_MM, DIAMETER_MM, PLAIN_WASHER_MM, BoltChoice
+from clavis.core.fit import Fit, FittedBolt, Run
+from clavis.core.mounts import LABELS, CaliperMount, End, MountKind
+from clavis.core.parts import Adapter, Axle, Caliper, Rotor
+from clavis.core.seat import NOMINAL, PAD_HALF_LENGTH_MM, Seat, Stand, passes_through
+from clavis.core.verdicts import Verdict
+
+Point = tuple[float, float]
+
+
+class Layer(StrEnum):
+    """What can be shown or hidden, back to front."""
+
+    FRAME = "frame"
+    WHEEL = "wheel"
+    ROTOR = "rotor"
+    MOUNT = "mount"
+    ADAPTER = "adapter"
+    CALIPER = "caliper"
+    PADS = "pads"
+    BOLTS = "bolts"
+    NOW = "now"
+    LIMITS = "limits"
+    CONFLICTS = "conflicts"
+    SIZES = "sizes"
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A closed outline, or a circle where ``radius_mm`` is given (about its one point). ``of`` groups shapes with the
+    sizes that belong to them."""
+
+    layer: Layer
+    of: str
+    title: str
+    points: tuple[Point, ...]
+    radius_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Dimension:
+    """A measured line between two points with its value; ``always`` stands without being asked for."""
+
+    of: str
+    title: str
+    a: Point
+    b: Point
+    value_mm: float
+    always: bool = False
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Shapes back to front, sizes, and the same told in sentences."""
+
+    shapes: tuple[Shape, ...]
+    dimensions: tuple[Dimension, ...]
+    words: tuple[str, ...]
+
+
+# Nominal bodies, for the eye alone.
+HUB_MM, AXLE_MM = 24.0, {Axle.MM15: 7.5, Axle.MM20: 10.0}
+LEG_DEG, LEG_HALF_MM, LEG_MM = 71.0, 17.0, 190.0
+STAYS: tuple[tuple[str, float, float, float], ...] = (
+    ("chainstay", 184.0, 11.0, 190.0),
+    ("seat stay", 117.0, 9.0, 190.0),
+)
+"""name, direction in degrees, half width and length in mm"""
+ROOT_MM = 30.0
+"""what carries a mount leaves leg or stay no nearer to the axle"""
+POST_MM, POST_HALF_MM, TAB_HALF_MM = 24.0, 8.0, 9.0
+BODY_MM: dict[bool, float] = {False: 24.0, True: 30.0}
+BODY_OVER_MM, BODY_UNDER_MM = 9.0, 3.0
+NO_BOLT_MM = 12.0
+TYPICAL_STAY_MM = 15.0
+ARC_POINTS = 13
+
+
+def _xy(z: complex) -> Point:
+    return (z.real, z.imag)
+
+
+def _all(points: Iterable[complex]) -> tuple[Point, ...]:
+    return tuple(_xy(z) for z in points)
+
+
+def _box(at: complex, out: complex, across: complex, o0: float, o1: float, half: float) -> tuple[Point, ...]:
+    """A rectangle about ``at`` from o0 to o1 along ``out`` and to both sides of it."""
+    corners = ((o0, -half), (o1, -half), (o1, half), (o0, half))
+    return _all(at + a * out + b * across for a, b in corners)
+
+
+def _ring(at: complex, radius: float) -> list[complex]:
+    return [at + radius * exp(1j * pi * k / 8) for k in range(16)]
+
+
+def hull(points: Iterable[complex]) -> tuple[Point, ...]:
+    """The outline of what stretches over all points (monotone chain), counter-clockwise."""
+    rows = sorted({_xy(z) for z in points})
+
+    def half(rows: list[Point]) -> list[Point]:
+        out: list[Point] = []
+        for p in rows:
+            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
+                out.pop()
+            out.append(p)
+        return out[:-1]
+
+    return tuple(half(rows) + half(rows[::-1]))
+
+
+def _turn(o: Point, a: Point, b: Point) -> float:
+    return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
+
+
+def _pad(stand: Stand, height: float, half: float) -> tuple[Point, ...]:
+    """A pad between two arcs about the centre it looks for."""
+    centre = stand.pad_edge - abs(stand.pad_edge) * stand.pad_radial
+    outer, inner = abs(stand.pad_edge), abs(stand.pad_edge) - height
+    turn = half / outer
+    angles = [turn * (2 * k / (ARC_POINTS - 1) - 1) for k in range(ARC_POINTS)]
+    arc = [centre + outer * stand.pad_radial * exp(1j * a) for a in angles]
+    back = [centre + inner * stand.pad_radial * exp(1j * a) for a in reversed(angles)]
+    return _all(arc + back)
+
+
+def _band(direction_deg: float, half: float, length: float) -> tuple[Point, ...]:
+    out = exp(1j * radians(direction_deg))
+    return _box(0j, out, 1j * out, -half, length, half)
+
+
+def _frame_shapes(end: End) -> list[Shape]:
+    if end is End.FRONT:
+        return [Shape(Layer.FRAME, "frame", "fork leg", _band(LEG_DEG, LEG_HALF_MM, LEG_MM))]
+    return [Shape(Layer.FRAME, "frame", name, _band(way, half, long)) for name, way, half, long in STAYS]
+
+
+def _carried(points: list[complex], end: End) -> Shape:
+    """What joins a mount to the nearest of leg or stays: for the eye."""
+    ways = [LEG_DEG, LEG_DEG] if end is End.FRONT else [STAYS[1][1], STAYS[0][1]]
+    out = list(points)
+    for z, deg in zip((points[0], points[-1]), ways, strict=True):
+        way = exp(1j * radians(deg))
+        out.append(way * max((z * way.conjugate()).real, ROOT_MM))
+    return Shape(Layer.FRAME, "frame", "what carries the mount", hull(p for z in out for p in _ring(z, TAB_HALF_MM)))
+
+
+def _mount_shapes(fit: Fit, seat: Seat) -> list[Shape]:
+    mount, name = fit.telling.kind, LABELS[fit.telling.kind] if fit.telling.kind else ""
+    axis, along, mouths = seat.bolt_axis, seat.along, [seat.upper, seat.lower]
+    if mount is MountKind.IS:
+        tab = _carried(mouths, fit.end)
+        return [Shape(Layer.MOUNT, "mount", f"{name} tab", tab.points)] + [
+            Shape(Layer.MOUNT, "mount", f"{which} hole", (_xy(z),), 3.0)
+            for which, z in zip(("upper", "lower"), mouths, strict=True)
+        ]
+    stay = fit.held.wheel.tab_mm or TYPICAL_STAY_MM
+    depth = stay if mount is MountKind.FLAT_REAR else POST_MM
+    bracket = _carried([z - (depth - 2) * axis for z in mouths], fit.end)
+    if mount is MountKind.POST:
+        posts = [
+            Shape(Layer.MOUNT, "mount", f"{name}, {which} post", _box(z, axis, along, -depth, 0.0, POST_HALF_MM))
+            for which, z in zip(("upper", "lower"), mouths, strict=True)
+        ]
+        return [bracket, *posts]
+    half = abs(seat.upper - seat.lower) / 2 + POST_HALF_MM
+    return [bracket, Shape(Layer.MOUNT, "mount", name, _box(seat.middle, axis, along, -depth, 0.0, half))]
+
+
+def _part_points(mount: MountKind, seat: Seat, stand: Stand, part: Adapter) -> list[complex]:
+    """Feet on the mount and seats under the caliper, with metal about every hole."""
+    axis, along = seat.bolt_axis, seat.along
+    mouths = (seat.upper, seat.lower)
+    if passes_through(mount, part):
+        heights = (part.upper_mm, part.lower_mm)
+        return [
+            z + side * along + up * axis
+            for z, h in zip(mouths, heights, strict=True)
+            for side in (-8, 8)
+            for up in (0.0, h)
+        ]
+    seats = [s + side * stand.along for s in (stand.upper, stand.lower) for side in (-8, 8)]
+    if mount is MountKind.IS:
+        return seats + [p for z in mouths for p in _ring(z, 8.0)]
+    feet = [z + side * along + up * axis for z in mouths for side in (-8, 8) for up in (0.0, part.flange_mm)]
+    return feet + seats
+
+
+def _caliper_shapes(stand: Stand, caliper: Caliper, pad_height: float, layer: Layer = Layer.CALIPER) -> list[Shape]:
+    body = BODY_MM[caliper.four_pistons]
+    out = [
+        Shape(
+            layer,
+            "caliper",
+            f"caliper {caliper.name}",
+            _box(stand.pad_edge, stand.bolt_axis, stand.along, -pad_height - BODY_UNDER_MM, BODY_OVER_MM, body),
+        )
+    ]
+    if caliper.mount is not CaliperMount.OLD_IS:
+        tabs = (("upper", stand.upper), ("lower", stand.lower))
+        if caliper.mount is CaliperMount.FLAT:
+            half = abs(stand.upper - stand.lower) / 2 + 7
+            foot = _box((stand.upper + stand.lower) / 2, stand.bolt_axis, stand.along, 0.0, caliper.tab_mm, half)
+            out.append(Shape(layer, "caliper", "foot of the caliper", foot))
+        else:
+            for which, z in tabs:
+                box = _box(z, stand.bolt_axis, stand.along, 0.0, caliper.tab_mm, 8.0)
+                out.append(Shape(layer, "caliper", f"{which} tab of the caliper", box))
+    return out
+
+
+def _rotor_shapes(rotor: Rotor, layer: Layer, named: bool = True) -> list[Shape]:
+    r = rotor.diameter_mm / 2
+    title = f"rotor {rotor.name}, {rotor.diameter_mm:g} mm"
+    rows = [Shape(layer, "rotor", title, ((0.0, 0.0),), r)]
+    if named:
+        rows.append(
+            Shape(
+                layer,
+                "track",
+                f"inner edge of the track, {rotor.track_mm:g} mm high",
+                ((0.0, 0.0),),
+                r - rotor.track_mm,
+            )
+        )
+    return rows
+
+
+@dataclass(frozen=True)
+class BoltPlace:
+    """Where a bolt's head bears and which way it points; ``at`` alone for one that runs across the picture."""
+
+    at: complex
+    way: complex | None
+
+
+def place_of_bolt(bolt: FittedBolt, mount: MountKind, seat: Seat, stand: Stand, fit: Fit) -> BoltPlace:
+    """Head and direction of one bolt of the chain."""
+    mouth, foot = (seat.upper, stand.upper) if bolt.upper else (seat.lower, stand.lower)
+    stack, axis = bolt.stack, seat.bolt_axis
+    if bolt.run is Run.CROSSWISE:
+        return BoltPlace(mouth, None)
+    if bolt.run is Run.FROM_BELOW:
+        under = (stack.layers[1].height_mm or TYPICAL_STAY_MM) + PLAIN_WASHER_MM
+        return BoltPlace(mouth - under * axis, axis)
+    if bolt.run is Run.PLATE_TO_CALIPER:
+        return BoltPlace(foot - stack.stack_mm * stand.bolt_axis, stand.bolt_axis)
+    if bolt.run is Run.CALIPER_TO_PART:
+        return BoltPlace(foot + stack.stack_mm * stand.bolt_axis, -stand.bolt_axis)
+    if bolt.run is Run.PLATE_TO_CARRIER:
+        carrier = fit.chain.parts[0]
+        return BoltPlace(mouth + (carrier.flange_mm + stack.stack_mm) * axis, -axis)
+    own = sum(x.height_mm or 0.0 for x in stack.layers if x.name != "face outside its place")
+    return BoltPlace(mouth + own * axis, -axis)
+
+
+def _bolt_shapes(fit: Fit, mount: MountKind, seat: Seat, stand: Stand) -> list[Shape]:
+    out = []
+    for bolt in fit.fitted_bolts:
+        choice, place = bolt.choice, place_of_bolt(bolt, mount, seat, stand, fit)
+        title = f"bolt {choice.stack.place}: {choice.bolt.model if choice.bolt else choice.lacks}"
+        size = DIAMETER_MM[choice.stack.thread]
+        head_across = (choice.bolt.head_mm if choice.bolt else None) or BOLT_HEAD_MM[choice.stack.thread]
+        if place.way is None:
+            out.append(Shape(Layer.BOLTS, "bolts", title, (_xy(place.at),), head_across / 2))
+            continue
+        across = 1j * place.way
+        length = choice.bolt.length_mm if choice.bolt else NO_BOLT_MM
+        head = choice.bolt.head_height_mm if choice.bolt else size
+        out.append(Shape(Layer.BOLTS, "bolts", title, _box(place.at, place.way, across, 0.0, length, size / 2)))
+        out.append(
+            Shape(
+                Layer.BOLTS, "bolts", f"head, {title}", _box(place.at, place.way, across, -head, 0.0, head_across / 2)
+            )
+        )
+    return out
+
+
+def _sector(inner: float, outer: float, middle: complex, half_deg: float) -> tuple[Point, ...]:
+    """A piece of a ring about the axle."""
+    towards = atan2(middle.imag, middle.real)
+    turns = [towards + radians(half_deg) * (2 * k / 12 - 1) for k in range(13)]
+    return tuple((outer * cos(a), outer * sin(a)) for a in turns) + tuple(
+        (inner * cos(a), inner * sin(a)) for a in reversed(turns)
+    )
+
+
+def _conflict_shapes(fit: Fit, stand: Stand) -> list[Shape]:
+    """Every clearance that fails and has a place in the picture, marked there."""
+    rotor, out = fit.held.rotor, []
+    failing = {c.key: c for c in fit.clearances if c.verdict is Verdict.FAILS}
+    r, edge = rotor.diameter_mm / 2, stand.pad_edge
+    half = 9.0
+    if "edge" in failing or (not fit.chain.possible and abs(abs(edge) - r) > 0.05):
+        words = failing["edge"].words if "edge" in failing else fit.chain.reason
+        out.append(Shape(Layer.CONFLICTS, "edge", words, _sector(min(r, abs(edge)), max(r, abs(edge)), edge, half)))
+    if "arc" in failing:
+        out.append(
+            Shape(Layer.CONFLICTS, "edge", failing["arc"].words, _sector(abs(edge) - 1.5, abs(edge) + 1.5, edge, half))
+        )
+    if "inner" in failing:
+        inside = r - rotor.track_mm
+        room = failing["inner"].value_mm or 0.0
+        out.append(Shape(Layer.CONFLICTS, "edge", failing["inner"].words, _sector(inside + room, inside, edge, half)))
+    metal = fit.held.wheel.edge_radius_mm
+    if "metal" in failing and metal is not None:
+        way = exp(1j * radians(LEG_DEG)) if fit.end is End.FRONT else exp(1j * radians(STAYS[0][1]))
+        out.append(
+            Shape(Layer.CONFLICTS, "metal", failing["metal"].words, _sector(min(metal, r), max(metal, r) + 1, way, 12))
+        )
+    largest = fit.held.largest_mm
+    if "largest" in failing and largest is not None:
+        out.append(
+            Shape(
+                Layer.CONFLICTS,
+                "limits",
+                failing["largest"].words,
+                _sector(largest / 2, r, edge * exp(-1j * radians(28)), 9),
+            )
+        )
+    return out
+
+
+def _limit_shapes(fit: Fit) -> list[Shape]:
+    rows = []
+    if fit.held.largest_mm is not None:
+        rows.append(
+            Shape(
+                Layer.LIMITS,
+                "limits",
+                f"largest rotor allowed, {fit.held.largest_mm:g} mm",
+                ((0.0, 0.0),),
+                fit.held.largest_mm / 2,
+            )
+        )
+    metal = fit.held.wheel.edge_radius_mm
+    if metal is not None:
+        rows.append(Shape(Layer.LIMITS, "metal", f"nearest metal, {metal:g} mm from the axle", ((0.0, 0.0),), metal))
+    return rows
+
+
+def _now_shapes(fit: Fit) -> list[Shape]:
+    """The brake as it is on the bike, where that is known and differs."""
+    h = fit.held
+    if h.before is None or h.old_rotor is None or h.old_caliper is None:
+        return []
+    if (
+        h.stand is not None
+        and abs(h.before.pad_edge - h.stand.pad_edge) < 0.05
+        and h.old_rotor.id == h.rotor.id
+        and h.old_caliper.id == h.caliper.id
+    ):
+        return []
+    rows = _rotor_shapes(h.old_rotor, Layer.NOW, named=False)
+    rows += _caliper_shapes(h.before, h.old_caliper, 14.0, Layer.NOW)
+    return [Shape(s.layer, "now", f"now: {s.title}", s.points, s.radius_mm) for s in rows]
+
+
+def _dimensions(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> list[Dimension]:
+    rotor, radial = fit.held.rotor, stand.pad_edge / abs(stand.pad_edge)
+    r = rotor.diameter_mm / 2
+    opposite = radial * exp(1j * radians(62 if fit.end is End.FRONT else -62))
+    out = [
+        Dimension("rotor", "radius of the rotor", (0.0, 0.0), _xy(r * opposite), r, always=True),
+        Dimension(
+            "track",
+            "height of the track",
+            _xy((r - rotor.track_mm) * opposite * exp(-0.16j)),
+            _xy(r * opposite * exp(-0.16j)),
+            rotor.track_mm,
+        ),
+        Dimension(
+            "mount",
+            "holes of the mount, centre to centre",
+            _xy(seat.upper),
+            _xy(seat.lower),
+            abs(seat.upper - seat.lower),
+            always=True,
+        ),
+        Dimension("mount", "axle to upper hole", (0.0, 0.0), _xy(seat.upper), abs(seat.upper)),
+        Dimension("mount", "axle to lower hole", (0.0, 0.0), _xy(seat.lower), abs(seat.lower)),
+        Dimension(
+            "caliper",
+            "bolts of the caliper, centre to centre",
+            _xy(stand.upper),
+            _xy(stand.lower),
+            abs(stand.upper - stand.lower),
+        ),
+        Dimension("pads", "axle to the pads' outer edge", (0.0, 0.0), _xy(stand.pad_edge), abs(stand.pad_edge)),
+    ]
+    moved = abs(stand.pad_edge) - abs(seat.pad_edge)
+    if fit.chain.parts and moved > 0.05:
+        a, b = _xy((abs(stand.pad_edge) - moved) * radial), _xy(stand.pad_edge)
+        out.append(Dimension("adapter", f"outward from the native {native_mm:g}", a, b, moved, always=True))
+    for part in fit.chain.parts:
+        if fit.telling.kind is not None and passes_through(fit.telling.kind, part):
+            for which, mouth, h in (("upper", seat.upper, part.upper_mm), ("lower", seat.lower, part.lower_mm)):
+                out.append(
+                    Dimension(
+                        "adapter", f"adapter under the {which} bolt", _xy(mouth), _xy(mouth + h * seat.bolt_axis), h
+                    )
+                )
+    error = abs(stand.pad_edge) - r
+    if abs(error) >= 0.05:
+        out.append(
+            Dimension(
+                "edge",
+                "pad over the rotor's edge" if error > 0 else "rim that stays unswept",
+                _xy(r * radial),
+                _xy(stand.pad_edge),
+                abs(error),
+            )
+        )
+    return out
+
+
+def _told(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> tuple[str, ...]:
+    """The drawing in sentences, from the same figures."""
+    h, rotor = fit.held, fit.held.rotor
+    kind = LABELS[fit.telling.kind] if fit.telling.kind else ""
+    whence = "measured from the axle" if seat.measured else "at the standard's places (nominal, measure yours)"
+    lines = [
+        f"Seen from the rotor side, front to the left: rotor {rotor.diameter_mm:g} mm, its track {rotor.track_mm:g} mm high.",
+        f"{kind[:1].upper()}{kind[1:]}, native {native_mm:g}: upper hole {abs(seat.upper):.1f} mm and lower hole "
+        f"{abs(seat.lower):.1f} mm from the axle, {abs(seat.upper - seat.lower):.1f} mm apart, {whence}.",
+    ]
+    between = " with ".join(part.name for part in fit.chain.parts)
+    if not fit.chain.possible:
+        lines.append(f"It does not fit: {fit.chain.reason}. The caliper is drawn at the mount's own place.")
+    else:
+        lines.append(f"Between mount and caliper: {between or 'nothing'}.")
+    error = stand.edge_error_mm(rotor.diameter_mm)
+    side = (
+        "flush with the rotor's edge"
+        if abs(error) < 0.05
+        else f"{abs(error):.1f} mm {'over' if error > 0 else 'short of'} the rotor's edge"
+    )
+    half = PAD_HALF_LENGTH_MM[h.caliper.four_pistons]
+    lines.append(
+        f"The caliper stands for {stand.position_mm:.1f} mm: its pads' edge is {side}, their ends {stand.arc_error_mm(half):.1f} mm off the track's circle."
+    )
+    for bolt in fit.fitted_bolts:
+        c = bolt.choice
+        if c.bolt is not None and c.engagement_mm is not None and c.bottom_mm is not None:
+            lines.append(
+                f"Bolt {c.stack.place}: {c.bolt.model}, {c.engagement_mm:.1f} mm in the thread, {c.bottom_mm:.1f} mm short of its end."
+            )
+        else:
+            lines.append(f"Bolt {c.stack.place}: {c.lacks}.")
+    if h.moves_mm is not None and h.moves_mm > 0.05:
+        lines.append(f"The caliper moves {h.moves_mm:.1f} mm from where it is now.")
+    return tuple(lines)
+
+
+def draw(fit: Fit) -> Drawing | None:
+    """The fit to scale, also where it is not possible; None while mount or native size are not known."""
+    h, mount = fit.held, fit.telling.kind
+    if mount is None or h.seat is None or h.stand is None or h.native_mm is None or (mount, fit.end) not in NOMINAL:
+        return None
+    seat, stand = h.seat, h.stand
+    pad_height = h.pad.height_mm if h.pad else min(h.rotor.track_mm, 14.0)
+    shapes = _frame_shapes(fit.end)
+    shapes += [
+        Shape(Layer.WHEEL, "wheel", "hub", ((0.0, 0.0),), HUB_MM),
+        Shape(Layer.WHEEL, "wheel", "axle", ((0.0, 0.0),), AXLE_MM.get(h.wheel.axle, 6.0) if h.wheel.axle else 6.0),
+    ]
+    shapes += _rotor_shapes(h.rotor, Layer.ROTOR) + _mount_shapes(fit, seat)
+    for part in fit.chain.parts:
+        outline = hull(_part_points(mount, seat, stand, part))
+        if len(outline) > 2:
+            shapes.append(Shape(Layer.ADAPTER, "adapter", part.name, outline))
+    shapes += _caliper_shapes(stand, h.caliper, pad_height)
+    half = PAD_HALF_LENGTH_MM[h.caliper.four_pistons]
+    shapes.append(Shape(Layer.PADS, "pads", f"pads, {pad_height:g} mm high", _pad(stand, pad_height, half)))
+    shapes += _bolt_shapes(fit, mount, seat, stand) + _now_shapes(fit) + _limit_shapes(fit)
+    shapes += _conflict_shapes(fit, stand)
+    return Drawing(
+        tuple(shapes), tuple(_dimensions(fit, seat, stand, h.native_mm)), _told(fit, seat, stand, h.native_mm)
+    )
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A piece of the cut through a bolt: from and to along the bolt from under its head, and half its width, mm."""
+
+    kind: str
+    title: str
+    start_mm: float
+    end_mm: float
+    half_mm: float
+
+
+@dataclass(frozen=True)
+class Section:
+    """The cut through one bolt and its stack. The head bears at 0; lengths in mm along the bolt."""
+
+    place: str
+    pieces: tuple[Piece, ...]
+    stack_mm: float
+    engagement_mm: float
+    needed_mm: float
+    bottom_mm: float
+    typical: bool
+    words: str
+
+
+THREAD_WALL_MM = 4.0
+BOTTOM_WALL_MM = 4.0
+
+
+def section_of(choice: BoltChoice) -> Section | None:
+    """The cut through a chosen bolt: head, layers, thread and its end; None while nothing could be chosen."""
+    stack, bolt = choice.stack, choice.bolt
+    if bolt is None or choice.engagement_mm is None or choice.bottom_mm is None or stack.needed_mm is None:
+        return None
+    size = DIAMETER_MM[stack.thread]
+    across = bolt.head_mm or BOLT_HEAD_MM[stack.thread]
+    wall = max(across / 2, size / 2) + THREAD_WALL_MM
+    pieces, at = [], 0.0
+    for layer in stack.layers:
+        high = layer.height_mm or 0.0
+        half = across / 2 + 1 if layer.name in ("washer", "cup and cone") else wall
+        pieces.append(Piece("layer", f"{layer.name} {high:g} mm", at, at + high, half))
+        at += high
+    end = at + stack.thread_mm
+    pieces += [
+        Piece("into", f"{stack.into}, thread {stack.thread_mm:g} mm deep", at, end + BOTTOM_WALL_MM, wall),
+        Piece("hole", "thread", at, end, size / 2),
+        Piece("head", f"head, {bolt.drive}", -bolt.head_height_mm, 0.0, across / 2),
+        Piece("shank", bolt.model, 0.0, bolt.length_mm, size / 2),
+        Piece("grip", f"holds in {choice.engagement_mm:.1f} mm of thread", at, bolt.length_mm, size / 2),
+    ]
+    words = (
+        f"{bolt.model} {stack.place}: {stack.stack_mm:.1f} mm of stack, {choice.engagement_mm:.1f} mm in the thread "
+        f"({stack.needed_mm:.1f} needed), {choice.bottom_mm:.1f} mm short of its end"
+        f"{' (typical depth)' if choice.depth_typical else ''}"
+    )
+    return Section(
+        stack.place,
+        tuple(pieces),
+        stack.stack_mm,
+        choice.engagement_mm,
+        stack.needed_mm,
+        choice.bottom_mm,
+        choice.depth_typical,
+        words,
+    )
