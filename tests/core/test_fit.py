@@ -276,3 +276,19 @@ def test_the_brake_as_it_is_lies_over_the_new_one_only_where_it_differs() -> Non
     assert next(s.radius_mm for s in now if s.radius_mm) == 90
     # 11.5 outward, and 20 round the rotor at 101.5, which is 17.8 where the caliper was
     assert larger.held.moves_mm == pytest.approx((11.5**2 + 17.8**2) ** 0.5, abs=0.3)
+
+
+def test_an_old_is_caliper_is_held_through_the_unthreaded_tabs() -> None:
+    found = fit(wheel(**IS_REAR), End.REAR, rotor(diameter_mm=140), caliper(mount="old_is"))
+    assert found.chain.adapter is None
+    assert {b.run for b in found.fitted_bolts} == {Run.CROSSWISE}
+    assert [b.stack.into for b in found.bolts] == ["caliper", "caliper"]
+    assert lengths(found) == [16, 16]  # 1 + 5 + 9 = 15
+
+
+def test_a_post_caliper_on_a_flat_frame_is_bolted_from_below_into_its_adapter() -> None:
+    found = fit(wheel(**FLAT_REAR), End.REAR, rotor(diameter_mm=160), caliper())
+    assert found.chain.adapter.id == "a-fp-rear"
+    assert [b.run for b in found.fitted_bolts] == [Run.FROM_BELOW] * 2 + [Run.CALIPER_TO_PART] * 2
+    assert found.bolts[0].stack.into == "adapter"
+    assert lengths(found)[0] == 24  # 1 + 15 + 7.5 = 23.5

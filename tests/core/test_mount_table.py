@@ -64,6 +64,8 @@ def everything_made() -> list:
 
 
 MADE = everything_made()
+_CARRIER = {"adapter_kind": "flat_front_plate", "carrier": True, "from_mm": 140, "fits": [("front", 160)]}
+CARRIER, STRANGER = adapter(id="carry", **_CARRIER), adapter(id="strange", maker="Other", **_CARRIER)
 
 
 def test_the_table_has_every_mount_with_every_caliper_at_every_native_size() -> None:
@@ -114,15 +116,29 @@ def test_with_nothing_on_the_shelf_it_names_what_to_look_for(mount, end, native,
 )  # fmt: skip
 def test_never_two_and_never_inward(mount, caliper, end, native, rotor) -> None:
     """Whatever is asked: one part of the right kind that serves this rotor here, or none; and no rotor below native."""
-    answer = solve_chain(mount, native, end, caliper, rotor, MADE)
+    answer = solve_chain(mount, native, end, caliper, rotor, [*MADE, CARRIER, STRANGER])
     if answer.adapter is not None:
         assert answer.possible
         row = next(r for r in CHAIN if r.mount is mount and r.caliper is caliper)
         assert answer.adapter.adapter_kind is row.adapter
-        assert any(f.end is end and abs(f.rotor_mm - rotor) < 0.25 for f in answer.adapter.fits)
+        last = answer.plate or answer.adapter
+        assert any(f.end is end and abs(f.rotor_mm - rotor) < 0.25 for f in last.fits)
+        assert answer.plate is None or (answer.adapter.carrier and answer.plate.maker == answer.adapter.maker)
     smallest = {End.FRONT: 160, End.REAR: 140}[end] if mount is MountKind.IS else native
     if rotor < smallest:
         assert not answer.possible
+
+
+def test_a_carrier_takes_its_own_makers_flip_plate_and_no_other() -> None:
+    asked = (MountKind.FLAT_FRONT, 140, End.FRONT, CaliperMount.FLAT, 180)
+    with_carrier = solve_chain(*asked, [*MADE, CARRIER])
+    assert with_carrier.possible
+    assert with_carrier.parts[0] is CARRIER
+    assert with_carrier.plate.from_mm == 160
+    assert not solve_chain(*asked, MADE).possible
+    assert not solve_chain(*asked, [*MADE, STRANGER]).possible
+    alone = solve_chain(MountKind.FLAT_FRONT, 140, End.FRONT, CaliperMount.FLAT, 160, [CARRIER])
+    assert not alone.possible  # a carrier carries a plate, never a caliper
 
 
 @given(st.sampled_from([a for a in MADE if a.style is BoltStyle.THROUGH]), st.sampled_from(list(End)))

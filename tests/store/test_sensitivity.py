@@ -173,6 +173,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      setup("proposed", *only("rear", *WHEEL_BRAKE, ANY + r"(parts\.pad|mu_\w+|margins\.(ring|reserve|fade)\.needed)"), STOPS, WORDS, r"setups\.\w+\.(price|mass_g)", RIDE, HEAT)),
     ("proposal.bedded", False, {PF + "mu_work": -1, PF + "finger_target_n": 1, PR + "finger_target_n": 1},
      setup("proposed", ANY + r"mu_(cold|work)", HEAT, HOT, NEEDED, GROUND, GAIN, STOPS, WORDS, RIDE)),
+    ("special.front.rotor_mm", 203.0, {}, ()),
+    ("special.front.upper_x_mm", 90.0, {}, ()),
     # settings
     ("thresholds.boil_margin_k", 70.0, {FF + "margins.boil.needed": 1}, (ANY + r"margins\.boil\.needed", WORDS)),
     ("target_decel_g", 0.3, {FF + "needed_n": -1}, (NEEDED, HOT, GROUND, STOPS, WORDS)),

@@ -60,6 +60,8 @@ class Held:
     old_caliper: Caliper | None
     old_adapter: Adapter | None
     new_hose: bool
+    special: bool = False
+    """on a special plate that is released"""
     seat: Seat | None = None
     stand: Stand | None = None
     before: Stand | None = None
@@ -266,6 +268,8 @@ def _hose(h: Held) -> Said | None:
 
 
 def _smallest(h: Held) -> Said | None:
+    if h.special:
+        return None
     if h.native_mm is None:
         return None, Verdict.UNKNOWN, "native size not known"
     room = h.rotor.diameter_mm - h.native_mm

@@ -15,7 +15,9 @@ from clavis.core.bolts import BOLT_HEAD_MM, DIAMETER_MM, PLAIN_WASHER_MM, BoltCh
 from clavis.core.fit import Fit, FittedBolt, Run
 from clavis.core.mounts import LABELS, CaliperMount, End, MountKind
 from clavis.core.parts import Adapter, Axle, Caliper, Rotor
+from clavis.core.plane import hull_of
 from clavis.core.seat import NOMINAL, PAD_HALF_LENGTH_MM, Seat, Stand, passes_through
+from clavis.core.special import Plate
 from clavis.core.verdicts import Verdict
 
 Point = tuple[float, float]
@@ -108,22 +110,8 @@ def _ring(at: complex, radius: float) -> list[complex]:
 
 
 def hull(points: Iterable[complex]) -> tuple[Point, ...]:
-    """The outline of what stretches over all points (monotone chain), counter-clockwise."""
-    rows = sorted({_xy(z) for z in points})
-
-    def half(rows: list[Point]) -> list[Point]:
-        out: list[Point] = []
-        for p in rows:
-            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
-                out.pop()
-            out.append(p)
-        return out[:-1]
-
-    return tuple(half(rows) + half(rows[::-1]))
-
-
-def _turn(o: Point, a: Point, b: Point) -> float:
-    return (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
+    """The outline of what stretches over all points, counter-clockwise."""
+    return _all(hull_of(points))
 
 
 def _pad(stand: Stand, height: float, half: float) -> tuple[Point, ...]:
@@ -252,7 +240,7 @@ def place_of_bolt(bolt: FittedBolt, mount: MountKind, seat: Seat, stand: Stand, 
     mouth, foot = (seat.upper, stand.upper) if bolt.upper else (seat.lower, stand.lower)
     stack, axis = bolt.stack, seat.bolt_axis
     if bolt.run is Run.CROSSWISE:
-        return BoltPlace(mouth, None)
+        return BoltPlace(mouth if bolt.at is None else bolt.at, None)
     if bolt.run is Run.FROM_BELOW:
         under = (stack.layers[1].height_mm or TYPICAL_STAY_MM) + PLAIN_WASHER_MM
         return BoltPlace(mouth - under * axis, axis)
@@ -465,9 +453,58 @@ def _told(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> tuple[str, ..
     return tuple(lines)
 
 
+def _draw_on_a_plate(fit: Fit, plate: Plate) -> Drawing | None:
+    """The brake on a special plate. What carries the plate is not drawn: only its holes were measured."""
+    h, stand = fit.held, fit.held.stand
+    if stand is None:
+        return None
+    height = h.pad.height_mm if h.pad else min(h.rotor.track_mm, 14.0)
+    edge = hull(p for hole in plate.holes for p in _ring(hole.at, plate.rim_mm))
+    holes = [
+        Shape(Layer.BOLTS, "bolts", f"{x.name} hole, {x.thread}", (_xy(x.at),), x.widest_mm / 2) for x in plate.holes
+    ]
+    shapes = [
+        *_frame_shapes(fit.end),
+        Shape(Layer.WHEEL, "wheel", "axle", ((0.0, 0.0),), 6.0),
+        *_rotor_shapes(h.rotor, Layer.ROTOR),
+        Shape(Layer.ADAPTER, "adapter", f"special plate {plate.geometry}, {plate.thickness_mm:g} mm", edge),
+        *_caliper_shapes(stand, h.caliper, height)[:1],
+        Shape(
+            Layer.PADS,
+            "pads",
+            f"pads, {height:g} mm high",
+            _pad(stand, height, PAD_HALF_LENGTH_MM[h.caliper.four_pistons]),
+        ),
+        *holes,
+        *_limit_shapes(fit),
+        *_conflict_shapes(fit, stand),
+    ]
+    sizes = [Dimension("adapter", f"axle to {x.name} hole", (0.0, 0.0), _xy(x.at), abs(x.at)) for x in plate.holes] + [
+        Dimension(
+            "caliper",
+            "bolts of the caliper, centre to centre",
+            _xy(stand.upper),
+            _xy(stand.lower),
+            abs(stand.upper - stand.lower),
+            always=True,
+        )
+    ]
+    words = [
+        f"Seen from the rotor side, front to the left: rotor {h.rotor.diameter_mm:g} mm, on a special plate {plate.thickness_mm:g} mm thick."
+    ]
+    words += [
+        f"{x.name[:1].upper()}{x.name[1:]} hole {x.x_mm:.1f} mm rearward and {x.y_mm:.1f} mm up from the axle, {x.thread}."
+        for x in plate.holes
+    ]
+    words.append(f"{fit.chain.reason}.")
+    return Drawing(tuple(shapes), tuple(sizes), tuple(words))
+
+
 def draw(fit: Fit) -> Drawing | None:
     """The fit to scale, also where it is not possible; None while mount or native size are not known."""
     h, mount = fit.held, fit.telling.kind
+    if fit.plate is not None:
+        return _draw_on_a_plate(fit, fit.plate)
     if mount is None or h.seat is None or h.stand is None or h.native_mm is None or (mount, fit.end) not in NOMINAL:
         return None
     seat, stand = h.seat, h.stand

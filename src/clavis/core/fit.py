@@ -14,12 +14,13 @@ from clavis.core.bolts import (
     judge_length,
     under_head,
 )
-from clavis.core.chain import ChainAnswer, native_of, solve_chain
+from clavis.core.chain import SAME_SIZE_MM, ChainAnswer, native_of, solve_chain
 from clavis.core.clearances import Clearance, Held, clearances_of
 from clavis.core.lines import needs_new_hose
 from clavis.core.mounts import MOUNTS, BoltStyle, CaliperMount, End, MountKind, MountTelling, ThreadMaterial, tell_mount
 from clavis.core.parts import Adapter, Caliper, Catalogue, Lever, Pad, Rotor, Thread
 from clavis.core.seat import Stand, seat_of, stand_on
+from clavis.core.special import CALIPER_HOLES, Plate, SpecialMount, released_plate
 from clavis.core.verdicts import Verdict, worst
 from clavis.core.wheel import Wheel
 
@@ -56,6 +57,8 @@ class FittedBolt:
     run: Run
     choice: BoltChoice
     old: LengthVerdict | None
+    at: complex | None = None
+    """its place about the axle, where it is not that of a mount's hole"""
 
     @property
     def stack(self) -> BoltStack:
@@ -72,6 +75,8 @@ class Fit:
     fitted_bolts: tuple[FittedBolt, ...]
     clearances: tuple[Clearance, ...]
     held: Held
+    plate: Plate | None = None
+    """the special plate that an engineer has released for it"""
 
     @property
     def bolts(self) -> tuple[BoltChoice, ...]:
@@ -83,7 +88,7 @@ class Fit:
 
     @property
     def verdict(self) -> Verdict:
-        if self.telling.kind is None or self.chain.unknown:
+        if self.plate is None and (self.telling.kind is None or self.chain.unknown):
             return Verdict.UNKNOWN
         if not self.chain.possible:
             return Verdict.FAILS
@@ -104,7 +109,7 @@ class _Stacks:
 
     def __init__(self, mount: MountKind, wheel: Wheel, proud_mm: float) -> None:
         self.bolts: list[ChainBolt] = []
-        self.wheel, self.proud_mm = wheel, proud_mm
+        self.mount, self.wheel, self.proud_mm = mount, wheel, proud_mm
         self.thread: Thread = "M5" if next(m for m in MOUNTS if m.kind is mount).thread == "M5" else "M6"
         self.into = "fork" if mount is MountKind.FLAT_FRONT else "mount"
 
@@ -116,6 +121,16 @@ class _Stacks:
         side = "upper" if upper else "lower"
         stack = BoltStack(place=f"{side}, {place}" if place else side, layers=layers, **more)  # type: ignore[arg-type]
         self.bolts.append(ChainBolt(upper, run, stack))
+
+    def crosswise(self, upper: bool, place: str, depth_mm: float | None, into: str) -> None:
+        """Through an unthreaded tab, from the side."""
+        layers = (WASHER, Layer("IS tab", self.tab_mm(upper)))
+        self.add(upper, Run.CROSSWISE, place, layers, thread="M6", material=ALLOY, depth_mm=depth_mm, into=into)
+
+    def from_below(self, upper: bool, more: tuple[Layer, ...], depth_mm: float | None, into: str) -> None:
+        """Through the unthreaded stay and what lies on it, from below."""
+        layers, place = (WASHER, Layer("chainstay", self.tab_mm(upper)), *more), "from below"
+        self.add(upper, Run.FROM_BELOW, place, layers, thread="M5", material=ALLOY, depth_mm=depth_mm, into=into)
 
     def to_mount(self, run: Run, place: str, upper: bool, layers: tuple[Layer, ...], part: Adapter | None) -> None:
         """Into the mount's own thread, counted from where the standard has its face."""
@@ -150,10 +165,11 @@ def bolt_stacks(
     if mount is MountKind.FLAT_REAR and caliper.mount is CaliperMount.FLAT:
         for upper in SIDES:
             spacer = (Layer("spacer", _height(last, upper)),) if last else ()
-            layers = (WASHER, Layer("chainstay", s.tab_mm(upper)), *spacer)
-            s.add(
-                upper, Run.FROM_BELOW, "from below", layers, thread="M5", material=ALLOY, depth_mm=None, into="caliper"
-            )
+            s.from_below(upper, spacer, None, "caliper")
+        return tuple(s.bolts)
+    if mount is MountKind.IS and last is None:
+        for upper in SIDES:
+            s.crosswise(upper, "tab to caliper", None, "caliper")
         return tuple(s.bolts)
     if last is None:
         for upper in SIDES:
@@ -171,9 +187,9 @@ def _with_threads_of_its_own(s: _Stacks, first: Adapter, last: Adapter, caliper:
     """Bolts of a part that is bolted to the mount and takes the caliper's bolts itself."""
     for upper in SIDES:
         if first.style is BoltStyle.SIDE:
-            layers = (WASHER, Layer("IS tab", s.tab_mm(upper)))
-            s.add(upper, Run.CROSSWISE, "tab to adapter", layers, thread="M6", material=ALLOY,
-                  depth_mm=first.thread_depth_mm, into="adapter")  # fmt: skip
+            s.crosswise(upper, "tab to adapter", first.thread_depth_mm, "adapter")
+        elif s.mount is MountKind.FLAT_REAR:
+            s.from_below(upper, (), first.thread_depth_mm, "adapter")
         else:
             name = "carrier" if first.carrier else "adapter flange"
             s.to_mount(Run.PART_TO_MOUNT, f"to {s.into}", upper, (Layer(name, first.flange_mm),), first)
@@ -216,6 +232,21 @@ def _stand_now(held: Held) -> Stand | None:
     return stand_on(held.seat, held.mount, held.end, held.native_mm, caliper.mount, now, rotor.diameter_mm)
 
 
+def _on_a_plate(plate: Plate, special: SpecialMount, telling: MountTelling, held: Held) -> Fit:
+    """The fit on a released special plate: its own bolts, and the caliper where the plate has it."""
+    assert special.released is not None
+    r, radial = special.released, plate.pad_radial
+    upper, lower = (next(h.at for h in plate.holes if h.name == name) for name in CALIPER_HOLES)
+    stand = Stand(upper, lower, radial, (upper - lower) / abs(upper - lower), plate.pad_edge, radial)
+    words = f"special plate, drawing {r.drawing}, released by {r.engineer}, {r.at[:10]}"
+    held = replace(held, chain=ChainAnswer(True, words), stand=stand, special=True)
+    bolts = tuple(
+        FittedBolt("lower" not in hole.name, Run.CROSSWISE, choice, None, hole.at)
+        for hole, choice in zip(plate.holes, plate.bolts, strict=True)
+    )
+    return Fit(held.end, telling, held.chain, bolts, clearances_of(held), held, plate)
+
+
 def fit_wheel(
     wheel: Wheel,
     end: End,
@@ -224,9 +255,10 @@ def fit_wheel(
     catalogue: Catalogue,
     pad: Pad | None = None,
     lever: Lever | None = None,
+    special: SpecialMount | None = None,
 ) -> Fit:
     """Chain, bolts and clearances of one wheel, all from the same numbers. Without pad or lever what depends on them
-    is left out, or taken as it is on the wheel."""
+    is left out, or taken as it is on the wheel. A released special plate for this rotor stands in for the chain."""
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
     native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
     stated = catalogue.carrying(end, wheel.carrying_id)
@@ -247,6 +279,10 @@ def fit_wheel(
         old_adapter=catalogue.adapters.get(wheel.adapter_id or ""),
         new_hose=needs_new_hose(catalogue.levers.get(wheel.lever_id or ""), old_caliper, lever, caliper),
     )
+    stock = list(catalogue.bolts.values())
+    plate = released_plate(special, end, stock) if special is not None else None
+    if plate is not None and special is not None and abs(plate.rotor_mm - rotor.diameter_mm) < SAME_SIZE_MM:
+        return _on_a_plate(plate, special, telling, held)
     if telling.kind is None:
         return Fit(end, telling, held.chain, (), clearances_of(held), held)
     mount = telling.kind
@@ -261,7 +297,6 @@ def fit_wheel(
     held = replace(held, before=_stand_now(held))
     bolts: tuple[FittedBolt, ...] = ()
     if chain.possible:
-        stock = list(catalogue.bolts.values())
         stacks = bolt_stacks(mount, wheel, caliper, chain.parts, seat.proud_mm)
         bolts = tuple(FittedBolt(b.upper, b.run, choose_bolt(b.stack, stock), _old_bolt(b, wheel)) for b in stacks)
     return Fit(end, telling, chain, bolts, clearances_of(held), held)

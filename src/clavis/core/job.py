@@ -15,6 +15,7 @@ from clavis.core.parameters import ModelParameters
 from clavis.core.parts import Bar, Identifier
 from clavis.core.records import Record, within
 from clavis.core.road import SHORTEST_M, Section, Smoothing
+from clavis.core.special import SpecialMounts
 from clavis.core.verdicts import Thresholds
 from clavis.core.wheel import Wheel
 
@@ -302,6 +303,7 @@ class Job(Record):
     proposal: Proposal = Proposal()
     keeps: Keeps = Keeps()
     pins: tuple[Pin, ...] = Field((), max_length=MOST_PINS)
+    special: SpecialMounts = SpecialMounts()
     target_decel_g: float | None = within(0.05, 1.2)
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()

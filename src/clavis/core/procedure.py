@@ -23,6 +23,7 @@ from clavis.core.lines import hose_between, needs_new_hose
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Axle, Catalogue, Compound, Fluid, HubInterface, Part
 from clavis.core.situation import Situation
+from clavis.core.special import SPECIAL_CAUTIONS
 from clavis.core.spine import margin_words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
@@ -215,6 +216,14 @@ STEPS: tuple[StepRow, ...] = (
         "Trial-fit the adapter, arrow and “up” as marked, with two bolts; spin the wheel before full assembly.",
         lambda w: w.fit.chain.adapter is not None and w.moves_caliper,
         "One adapter only. If it does not sit flat, stop: it is the wrong one for this mount.",
+    ),
+    StepRow(
+        "special_plate",
+        Topic.MOUNT,
+        "Fit the released plate with its spacers; compare its number with the released drawing; spin the wheel before "
+        "full assembly.",
+        lambda w: w.fit.plate is not None and w.moves_caliper,
+        "Only the part that the engineer released. Paper and plastic carry no braking.",
     ),
     StepRow(
         "caliper",
@@ -433,7 +442,16 @@ def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalo
     if setup is None:
         return {}
     return {
-        end: fit_wheel(job.wheel(end), end, w.setup.rotor, w.setup.caliper, catalogue, w.setup.pad, w.setup.lever)
+        end: fit_wheel(
+            job.wheel(end),
+            end,
+            w.setup.rotor,
+            w.setup.caliper,
+            catalogue,
+            w.setup.pad,
+            w.setup.lever,
+            job.special.of(end),
+        )
         for end, w in setup.wheels.items()
     }
 
@@ -527,6 +545,8 @@ def _lines(work: WheelWork, catalogue: Catalogue) -> list[PartLine]:
     adapter = work.fit.chain.adapter
     if adapter is not None and adapter.id != work.wheel.adapter_id:
         lines.append(PartLine(end, "adapter", adapter.id, adapter.name, 1, adapter.price))
+    if work.fit.plate is not None and work.moves_caliper:
+        lines.append(PartLine(end, "special plate", "", work.fit.chain.reason, 1, None))
     lines += _seat_lines(work, catalogue) + _line_lines(work, catalogue)
     if work.moves_caliper:
         counts: dict[str, int] = {}
@@ -559,7 +579,7 @@ def _torques(work: WheelWork) -> tuple[Torque, ...]:
 def _blocks(work: WheelWork) -> list[str]:
     where = work.end.value
     blocks = []
-    if work.fit.telling.kind is None:
+    if work.fit.plate is None and work.fit.telling.kind is None:
         blocks.append(f"{where}: mount not told: {work.fit.chain.reason}")
     elif not work.fit.chain.possible:
         look = f"; look for: {work.fit.chain.look_for}" if work.fit.chain.look_for else ""
@@ -594,4 +614,5 @@ def work_order(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> WorkOr
         if m.verdict is Verdict.FAILS
     )
     trial = tuple(f"{w.end.value}: {c.label}: {c.words}" for w in works for c in w.fit.clearances if c.at_trial)
-    return WorkOrder(lines, tuple(wheels), CAUTIONS, blocks, warnings, trial)
+    cautions = CAUTIONS + (SPECIAL_CAUTIONS if any(w.fit.plate is not None for w in works) else ())
+    return WorkOrder(lines, tuple(wheels), cautions, blocks, warnings, trial)

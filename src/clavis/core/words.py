@@ -26,6 +26,7 @@ from clavis.core.parts import (
     Rotor,
     Washers,
 )
+from clavis.core.special import CaliperBolts, MountBolts
 from clavis.core.units import System
 from clavis.core.wheel import (
     FittedBrake,
@@ -86,6 +87,10 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (SpeedFrom.PLANNED, "planned from the speed held"),
     (SpeedFrom.RECORDED, "as recorded"),
     (Washers.CUP_CONE, "cup-and-cone pairs"),
+    (MountBolts.THROUGH_TAB, "through a tab, into the plate"),
+    (MountBolts.INTO_BOSS, "through the plate, into a boss"),
+    (CaliperBolts.THROUGH_EAR, "through its ear, into the plate"),
+    (CaliperBolts.INTO_EAR, "through the plate, into its ear"),
     (Compound.SEMI_METALLIC, "semi-metallic"),
     (Construction.ONE_PIECE, "one piece"),
     (Fluid.DOT, "DOT"),
@@ -268,6 +273,35 @@ FIELDS: dict[str, str] = {
     "section.stand_s": "Standing there",
     "section.surface": "Surface",
     "proposal.bedded": "judged as bedded in",
+    "special.upper_x_mm": "Upper hole, rearward",
+    "special.upper_y_mm": "Upper hole, up",
+    "special.lower_x_mm": "Lower hole, rearward",
+    "special.lower_y_mm": "Lower hole, up",
+    "special.third_x_mm": "Third hole, rearward",
+    "special.third_y_mm": "Third hole, up",
+    "special.rotor_mm": "Rotor",
+    "special.pitch_mm": "Caliper's bolts, pitch",
+    "special.line_to_edge_mm": "Bolt line to pads' edge",
+    "special.pad_angle_deg": "Pads above horizontal",
+    "special.mount_face_mm": "Rotor to mount's face",
+    "special.caliper_face_mm": "Rotor to caliper's face",
+    "special.material": "Plate of",
+    "special.thickness_mm": "Plate's thickness",
+    "special.mount_bolts": "Plate is held",
+    "special.mount_thread": "Bolts to the mount",
+    "special.tab_mm": "Tab under the head",
+    "special.boss_depth_mm": "Thread of the boss",
+    "special.boss_material": "Boss of",
+    "special.caliper_bolts": "Caliper is held",
+    "special.caliper_thread": "Caliper's bolts",
+    "special.ear_mm": "Caliper's ear",
+    "special.counterbore_mm": "Counterbores, depth",
+    "special.out_mm": "Corrected outward",
+    "special.turn_deg": "Corrected turn",
+    "special.template": "Template on the bike",
+    "special.dummy": "Dummy fitted",
+    "special.checked": "Dummy checked",
+    "special.released": "Released",
     "pins": "Pinned setups",
     "keeps.front": "Parts that stay, front",
     "keeps.rear": "Parts that stay, rear",
@@ -395,6 +429,8 @@ def place_word(path: str) -> str:
         return f"{path} wheel"
     if head == "ticks":
         return "a tick on the order"
+    if head == "special" and path.count(".") > 1:
+        return f"special mount, {path.split('.')[1]}: {field_word(path).lower()}"
     if head == "pins":
         return "a pinned setup"
     if path.startswith("proposal."):

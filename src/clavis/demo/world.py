@@ -30,6 +30,7 @@ from clavis.core.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
 from clavis.core.parts import Axle, FluidGrade, HubInterface
 from clavis.core.rides import stop_cycle
 from clavis.core.road import Section
+from clavis.core.special import SpecialMount, SpecialMounts
 from clavis.core.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RingFace, Wheel
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
@@ -129,6 +130,11 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         ),
         decisive_ride="town",
         proposal=Proposal(front=Pick(rotor_id="b-load-203", pad_id="u-k2-semi"), rear=Pick(pad_id="u-k2-semi")),
+        special=SpecialMounts(front=SpecialMount(  # asked about: a heavier caliper with crosswise bolts of its own
+            upper_x_mm=92.0, upper_y_mm=78.0, lower_x_mm=104.0, lower_y_mm=28.0, rotor_mm=203.0, pitch_mm=84.0,
+            line_to_edge_mm=6.0, pad_angle_deg=24.0, mount_face_mm=28.0, caliper_face_mm=14.0, ear_mm=12.0, tab_mm=6.0,
+            material=ThreadMaterial.LIGHT_ALLOY,
+        )),
         seed=12,
     )  # fmt: skip
 

@@ -28,6 +28,7 @@ from clavis.web import (
     ride_changes,
     rides,
     rules,
+    special,
     swap,
     why,
 )
@@ -92,7 +93,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return response
 
     rooms = [board, parts, rules, why, guide, measure, rides, ride_changes, ride, compare, candidates, swap, choose]
-    for room in [*rooms, fit, build, job]:
+    for room in [*rooms, fit, special, build, job]:
         app.include_router(room.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)

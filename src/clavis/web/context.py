@@ -240,7 +240,8 @@ def _asked(request: Request) -> dict[str, str]:
 
 
 NOT_FITTED: dict[str, Any] = {
-    "proposal": True, **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "keeps"), True),
+    "proposal": True, "special": True,
+    **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "keeps"), True),
 }  # fmt: skip
 """what of a job does not touch the setup that is fitted"""
 

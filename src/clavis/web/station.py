@@ -18,7 +18,8 @@ _CONTEXTS: dict[str, Context] = {}
 
 
 class Room(StrEnum):
-    """Where a change can be made: the eight stations, the guide beside Intake, the comparison beside Choose."""
+    """Where a change can be made: the eight stations, the guide beside Intake, the comparison beside Choose, special
+    mounts beside Fit."""
 
     INTAKE = Station.INTAKE.value
     MEASURE = Station.MEASURE.value
@@ -30,11 +31,12 @@ class Room(StrEnum):
     KEEP = Station.KEEP.value
     GUIDE = "guide"
     COMPARE = "compare"
+    SPECIAL = "special"
 
     @property
     def station(self) -> Station:
         """The station whose place in the way through a room takes."""
-        beside = {Room.GUIDE: Station.INTAKE, Room.COMPARE: Station.CHOOSE}
+        beside = {Room.GUIDE: Station.INTAKE, Room.COMPARE: Station.CHOOSE, Room.SPECIAL: Station.FIT}
         return beside.get(self) or Station(self.value)
 
 
