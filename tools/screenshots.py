@@ -9,7 +9,7 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 TARGET = ROOT / "docs" / "screenshots"
-TANDEM, GRAVEL, HIRE, FOLDING = 7, 5, 4, 1
+TANDEM, CARGO, GRAVEL, HIRE, FOLDING = 7, 6, 5, 4, 1
 
 from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
 
@@ -38,7 +38,7 @@ def main() -> None:
         shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")
         for station in ("intake", "ride", "choose", "fit", "build", "prove", "keep"):
             shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
-        shoot(page, address, "profile", f"/jobs/{GRAVEL}/ride", wait=".styles")
+        shoot(page, address, "special", f"/jobs/{CARGO}/special?end=front", wait=".plate svg")
         shoot(page, address, "rides", "/rides")
         page.goto(f"{address}/jobs/{GRAVEL}/choose")
         page.wait_for_selector("#tradeoff-rear .scatter")

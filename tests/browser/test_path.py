@@ -155,7 +155,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     front = page.locator(".fit-lane").first
     expect(front).to_contain_text("Quernmark P160–203")
     expect(front.locator(".bolts")).to_contain_text("M6 × 18")
-    expect(front.locator(".drawing svg polygon.d-adapter")).to_have_count(1)
+    expect(front.locator(".drawing svg .d-adapter polygon")).to_have_count(1)
 
     # build: the order, on screen and as a printed page
     go(page, "build")

@@ -93,6 +93,8 @@ Said = tuple[float | None, Verdict, str]
 class ClearanceRow:
     key: str
     label: str
+    rule: str
+    """the limits in words, for the page of rules"""
     says: Callable[[Held], Said | None]
     ask: str = ""
     at_trial: bool = False
@@ -286,18 +288,72 @@ def _largest(h: Held) -> Said:
 
 
 CLEARANCES: tuple[ClearanceRow, ...] = (
-    ClearanceRow("edge", "pad to rotor's edge", _outer_edge),
-    ClearanceRow("inner", "pad to inner edge of the track", _inner_edge),
-    ClearanceRow("arc", "pads along the track", _arc),
-    ClearanceRow("holes", "holes about the axle", _holes, "upper_hole_mm"),
-    ClearanceRow("pitch", "pitch of the mount", _pitch, "mount_spacing_mm"),
-    ClearanceRow("smallest", "smallest rotor", _smallest, "native_rotor_mm"),
-    ClearanceRow("largest", "largest rotor allowed", _largest, "max_rotor_mm"),
-    ClearanceRow("metal", "rotor's edge to leg or stay", _metal, "edge_radius_mm", at_trial=True),
-    ClearanceRow("slot", "rotor in the slot", _slot),
-    ClearanceRow("rivets", "rivets to caliper", _rivets),
-    ClearanceRow("spokes", "caliper to spokes", _spokes, "spoke_gap_mm", at_trial=True),
-    ClearanceRow("hose", "hose or housing slack", _hose, "hose_slack_mm", at_trial=True),
+    ClearanceRow(
+        "edge",
+        "pad to rotor's edge",
+        f"flush within {EDGE_TIGHT_MM:g} mm holds, within {PAD_EDGE_LIMIT_MM:g} is tight, beyond fails: over the edge a lip grows on the pad, short of it a step on the ring",
+        _outer_edge,
+    ),
+    ClearanceRow(
+        "inner",
+        "pad to inner edge of the track",
+        f"a pad may stand {PAD_OVER_TRACK_MM:g} mm inside the track before it rides the arms",
+        _inner_edge,
+    ),
+    ClearanceRow(
+        "arc",
+        "pads along the track",
+        f"ends of the pads within {ARC_TIGHT_MM:g} mm of the track's circle hold, within {ARC_LIMIT_MM:g} are tight",
+        _arc,
+    ),
+    ClearanceRow(
+        "holes",
+        "holes about the axle",
+        f"measured faces within {PROUD_TIGHT_MM:g} mm of the standard's place hold, within {PROUD_MOST_MM:g} are tight; beyond, native size or reading is wrong",
+        _holes,
+        "upper_hole_mm",
+    ),
+    ClearanceRow(
+        "pitch",
+        "pitch of the mount",
+        "within what the plate's holes and counterbores allow, read with a caliper gauge",
+        _pitch,
+        "mount_spacing_mm",
+    ),
+    ClearanceRow("smallest", "smallest rotor", "the native size", _smallest, "native_rotor_mm"),
+    ClearanceRow(
+        "largest",
+        "largest rotor allowed",
+        "as the maker of fork or frame states; not stated is unknown",
+        _largest,
+        "max_rotor_mm",
+    ),
+    ClearanceRow(
+        "metal",
+        "rotor's edge to leg or stay",
+        f"{METAL_HOLDS_MM:g} mm holds, {METAL_LEAST_MM:g} is the least; unread, a size that the maker allows or that is on it holds",
+        _metal,
+        "edge_radius_mm",
+        at_trial=True,
+    ),
+    ClearanceRow("slot", "rotor in the slot", "no thicker than the slot takes", _slot),
+    ClearanceRow("rivets", "rivets to caliper", f"{RIVET_HOLDS_MM:g} mm of room holds", _rivets),
+    ClearanceRow(
+        "spokes",
+        "caliper to spokes",
+        f"{SPOKE_HOLDS_MM:g} mm holds, {SPOKE_LEAST_MM:g} is the least; the gap now, less what a new caliper stands out more",
+        _spokes,
+        "spoke_gap_mm",
+        at_trial=True,
+    ),
+    ClearanceRow(
+        "hose",
+        "hose or housing slack",
+        f"{HOSE_SPARE_MM:g} mm to spare after the caliper has moved, bar turned fully",
+        _hose,
+        "hose_slack_mm",
+        at_trial=True,
+    ),
 )
 
 

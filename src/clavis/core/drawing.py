@@ -13,7 +13,7 @@ from math import atan2, cos, pi, radians, sin
 
 from clavis.core.bolts import BOLT_HEAD_MM, DIAMETER_MM, PLAIN_WASHER_MM, BoltChoice
 from clavis.core.fit import Fit, FittedBolt, Run
-from clavis.core.mounts import LABELS, CaliperMount, End, MountKind
+from clavis.core.mounts import LABELS, PAD_EDGE_LIMIT_MM, CaliperMount, End, MountKind
 from clavis.core.parts import Adapter, Axle, Caliper, Rotor
 from clavis.core.plane import hull_of
 from clavis.core.seat import NOMINAL, PAD_HALF_LENGTH_MM, Seat, Stand, passes_through
@@ -410,6 +410,7 @@ def _dimensions(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> list[Di
                 _xy(r * radial),
                 _xy(stand.pad_edge),
                 abs(error),
+                always=abs(error) > PAD_EDGE_LIMIT_MM,
             )
         )
     return out

@@ -232,6 +232,14 @@ def _stand_now(held: Held) -> Stand | None:
     return stand_on(held.seat, held.mount, held.end, held.native_mm, caliper.mount, now, rotor.diameter_mm)
 
 
+def plate_bolts(plate: Plate) -> tuple[FittedBolt, ...]:
+    """The bolts of a special plate, each at its hole; they run crosswise."""
+    return tuple(
+        FittedBolt("lower" not in hole.name, Run.CROSSWISE, choice, None, hole.at)
+        for hole, choice in zip(plate.holes, plate.bolts, strict=True)
+    )
+
+
 def _on_a_plate(plate: Plate, special: SpecialMount, telling: MountTelling, held: Held) -> Fit:
     """The fit on a released special plate: its own bolts, and the caliper where the plate has it."""
     assert special.released is not None
@@ -240,11 +248,7 @@ def _on_a_plate(plate: Plate, special: SpecialMount, telling: MountTelling, held
     stand = Stand(upper, lower, radial, (upper - lower) / abs(upper - lower), plate.pad_edge, radial)
     words = f"special plate, drawing {r.drawing}, released by {r.engineer}, {r.at[:10]}"
     held = replace(held, chain=ChainAnswer(True, words), stand=stand, special=True)
-    bolts = tuple(
-        FittedBolt("lower" not in hole.name, Run.CROSSWISE, choice, None, hole.at)
-        for hole, choice in zip(plate.holes, plate.bolts, strict=True)
-    )
-    return Fit(held.end, telling, held.chain, bolts, clearances_of(held), held, plate)
+    return Fit(held.end, telling, held.chain, plate_bolts(plate), clearances_of(held), held, plate)
 
 
 def fit_wheel(

@@ -3,19 +3,21 @@
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
+from clavis.core.clearances import CLEARANCES
 from clavis.core.complaints import CAUSE_ROWS, CAUSES, CHECKS, COMPLAINTS, REMEDY_WORDS
 from clavis.core.findings import FINDINGS, FindingKind
 from clavis.core.guide import EXCLUDED_POINTS, LIKELY_POINTS, OPEN_POINTS
 from clavis.core.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.hubs import HUBS
-from clavis.core.mounts import MOUNTS, NATIVE_SIZES_MM, TELLING_TOLERANCE_MM
+from clavis.core.mounts import LABELS, MOUNTS, NATIVE_SIZES_MM, TELLING_TOLERANCE_MM
 from clavis.core.rules import RULES
 from clavis.core.schools import SCHOOLS
+from clavis.core.seat import NOMINAL
 from clavis.web.context import ReaderDep, render
 
 router = APIRouter()
 
-TABLES = ("mounts", "hubs", "findings", "causes", "checks", "colours", "hard rules", "schools")
+TABLES = ("mounts", "hubs", "findings", "causes", "checks", "colours", "hard rules", "clearances", "schools")
 
 
 @router.get("/rules")
@@ -41,5 +43,7 @@ def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Respon
         witnesses=WITNESSES,
         doubt_k=WITNESS_DOUBT_K,
         hard_rules=RULES,
+        clearances=CLEARANCES,
+        nominal=[(LABELS[mount], end, row) for (mount, end), row in NOMINAL.items()],
         schools=SCHOOLS,
     )

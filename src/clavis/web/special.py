@@ -7,11 +7,10 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from markupsafe import Markup
 from starlette.responses import HTMLResponse, Response
 
+from clavis.core.fit import plate_bolts
 from clavis.core.mounts import End
 from clavis.core.special import (
     SPECIAL_CAUTIONS,
-    CaliperBolts,
-    MountBolts,
     Plate,
     SpecialMount,
     Stage,
@@ -26,20 +25,20 @@ from clavis.core.special import (
 from clavis.store import door
 from clavis.store.templates import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
+from clavis.web.fit import bolt_groups
 from clavis.web.station import Room, after_change, station, text_of
 
 router = APIRouter()
 
+CORRECTIONS = ("out_mm", "turn_deg")
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Holes of the mount, from the axle",
      ("upper_x_mm", "upper_y_mm", "lower_x_mm", "lower_y_mm", "third_x_mm", "third_y_mm")),
     ("Rotor and caliper", ("rotor_mm", "pad_angle_deg", "pitch_mm", "line_to_edge_mm", "ear_mm", "caliper_thread")),
     ("Plate", ("material", "thickness_mm", "mount_face_mm", "caliper_face_mm", "counterbore_mm", "mount_thread")),
-    ("How it is held", ("mount_bolts", "caliper_bolts")),
+    ("How it is held", ("mount_bolts", "caliper_bolts", "tab_mm", "boss_depth_mm", "boss_material", *CORRECTIONS)),
 )  # fmt: skip
-TAB, BOSS = ("tab_mm",), ("boss_depth_mm", "boss_material")
 MEDIA = {"svg": "image/svg+xml", "pdf": "application/pdf", "dxf": "image/vnd.dxf"}
-CORRECTIONS = ("out_mm", "turn_deg")
 
 
 def _end(b: Bench) -> End:
@@ -77,15 +76,14 @@ def context(b: Bench) -> dict[str, Any]:
         "mount": mount,
         "plate": plate,
         "picture": Markup(svg_of(view_of(plate))) if plate else "",  # noqa: S704  # every text in it is escaped
+        "bolts": bolt_groups(plate_bolts(plate)) if plate else [],
+        "plate_checks": [c for c in plate.checks if not c.key.startswith("bolt ")] if plate else [],
         "lacks": lacks_of(mount),
         "stages": {s.stage.value: s for s in stages_of(mount, plate)},
         "loads": _loads(b, end, plate) if plate else None,
         "takes_off": _takes_off(mount),
         "cautions": SPECIAL_CAUTIONS,
         "groups": GROUPS,
-        "held_fields": TAB if mount.mount_bolts is MountBolts.THROUGH_TAB else BOSS,
-        "ear_is_thread": mount.caliper_bolts is CaliperBolts.INTO_EAR,
-        "corrections": CORRECTIONS,
     }
 
 
