@@ -124,3 +124,19 @@ def test_two_pistons_or_four_are_argued_over_this_ride(page: Page, demo: str) ->
     page.wait_for_load_state("load")
     page.get_by_role("button", name="Propose").last.click()
     page.wait_for_url(re.compile(r"/choose$"))
+
+
+def test_what_is_drawn_elsewhere_does_not_take_the_hand_away(page: Page, demo: str) -> None:
+    """After a change the hand is put back once; a place beneath that is drawn later leaves what is being typed."""
+    named(page, f"{demo}/jobs/{HIRE}/choose")
+    rotor, pad = page.locator("#f-proposal-front-rotor_id"), page.locator("#f-proposal-front-pad_id")
+    rotor.focus()
+    with page.expect_response(lambda r: r.url.endswith("/step")):
+        rotor.press("ArrowDown")
+    expect(rotor).to_be_focused()
+    expect(rotor).not_to_have_value("Heavy 200")
+    pad.fill("P4")
+    expect(page.locator(".offers:not([hidden]) [role=option].at")).to_be_visible()
+    page.evaluate("document.body.dispatchEvent(new CustomEvent('htmx:oobAfterSwap', { bubbles: true }))")
+    expect(pad).to_be_focused()
+    expect(pad).to_have_value("P4")

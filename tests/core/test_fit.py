@@ -5,6 +5,7 @@ import pytest
 from clavis.core.drawing import Layer, draw, section_of
 from clavis.core.fit import Fit, Run, bolt_stacks, fit_wheel
 from clavis.core.mounts import BoltDirection, End, MountKind, ThreadMaterial
+from clavis.core.parts import Catalogue
 from clavis.core.seat import NOMINAL
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
@@ -292,3 +293,37 @@ def test_a_post_caliper_on_a_flat_frame_is_bolted_from_below_into_its_adapter() 
     assert [b.run for b in found.fitted_bolts] == [Run.FROM_BELOW] * 2 + [Run.CALIPER_TO_PART] * 2
     assert found.bolts[0].stack.into == "adapter"
     assert lengths(found)[0] == 24  # 1 + 15 + 7.5 = 23.5
+
+
+def test_the_adapter_that_is_on_the_bike_is_taken_before_a_cheaper_one() -> None:
+    here = CATALOGUE.adapters["a-pp-160-180"]
+    dearer = here.model_copy(update={"id": "a-dear", "price": here.price + 20})
+    shelf = Catalogue.of([*CATALOGUE.every(), dearer])
+    found = fit_wheel(wheel(adapter_id="a-dear"), End.FRONT, rotor(), caliper(), shelf)
+    assert found.chain.adapter is dearer
+    assert fit_wheel(wheel(adapter_id=None), End.FRONT, rotor(), caliper(), shelf).chain.adapter == here
+
+
+def test_washers_are_drawn_where_they_lie() -> None:
+    drawing = draw(fit(wheel(), r=rotor(diameter_mm=160), c=caliper(washers="cup_cone", washer_pair_mm=3.5)))
+    assert drawing is not None
+    pairs = [s for s in drawing.shapes if s.title.startswith("cup and cone")]
+    assert len(pairs) == 4
+    (a, b, *_rest) = pairs[0].points
+    assert abs(complex(*a) - complex(*b)) == pytest.approx(3.5)
+
+
+@pytest.mark.parametrize(
+    ("changes", "part", "because"),
+    [
+        ({"native_rotor_mm": 203.0}, {}, "below the native size 203"),
+        ({"edge_radius_mm": 88.0}, {}, "rotor's edge to leg or stay"),
+        ({"thread_material": None}, {}, "bolt upper: material of the thread in the mount not measured"),
+        ({"spoke_gap_mm": 4.0, "hose_slack_mm": 40.0}, {}, ""),
+    ],
+)
+def test_the_fit_says_what_its_verdict_rests_on(changes, part, because) -> None:
+    same = CATALOGUE.calipers["u-two-22"]
+    found = fit_wheel(wheel(**changes), End.FRONT, rotor(**part), same, CATALOGUE)
+    assert because in found.because
+    assert bool(found.because) == (found.verdict is not Verdict.HOLDS)

@@ -44,6 +44,13 @@ RULE_CASES = {
         {"rotor": rotor(diameter_mm=160), "caliper": caliper(tab_mm=8.5)},  # 18.5 to 18.7 mm
         {"rotor": rotor(diameter_mm=160), "caliper": caliper(tab_mm=8)},
     ),
+    "pads": (context(upper_hole_mm=73.669, lower_hole_mm=80.385), {}, {"rotor": rotor(diameter_mm=160)}),
+    "metal": (context(edge_radius_mm=90.9), {}, {"rotor": rotor(diameter_mm=160)}),
+    "spokes": (
+        context(spoke_gap_mm=2.0, caliper_id="u-two-22"),
+        {"caliper": caliper(inboard_mm=15.5)},  # 14 on it: half a millimetre is left
+        {"caliper": caliper(inboard_mm=14.5)},
+    ),
     "slot": (context(), {"rotor": rotor(thickness_mm=2.3)}, {"rotor": rotor(thickness_mm=2.0)}),
     "rivets": (context(), {"rotor": rotor(rivet_out_mm=2.5)}, {"rotor": rotor(rivet_out_mm=1.5)}),
     "line": (context(), {"lever": lever(fluid="dot")}, {"lever": lever()}),

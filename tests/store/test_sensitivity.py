@@ -147,7 +147,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("front.upper_hole_mm", 74.6, {}, ()),
     ("front.upper_bolt_mm", 20.0, {}, only("front", ANY + r"fit\.bolts\.[\w, ]+\.old_bolt")),
     ("front.lower_bolt_mm", 20.0, {}, only("front", ANY + r"fit\.bolts\.[\w, ]+\.old_bolt")),
-    ("front.edge_radius_mm", 102.0, {}, only("front", ANY + r"fit\.(verdict|clearances\.metal\.\w+)")),
+    ("front.edge_radius_mm", 104.0, {}, only("front", ANY + r"fit\.(verdict|clearances\.metal\.\w+)")),
     ("front.spoke_gap_mm", 1.2, {}, only("front", ANY + r"fit\.(verdict|clearances\.spokes\.\w+)")),
     ("front.hose_slack_mm", 30.0, {}, only("front", ANY + r"fit\.(verdict|clearances\.hose\.\w+)")),
     ("front.thread_material", "steel", {FF + "fit.bolts.upper.minimum_mm": -1}, only("front", FIT)),

@@ -26,7 +26,7 @@ def by_code() -> dict[str, float]:
     f = wheel.forces
     front, rear = axle_loads_n(bike, 0, 0)
     ring = ring_figures(wheel.setup.rotor, wheel.setup.thickness_mm, job.parameters)
-    bolt = fits_of(job, evaluation, SetupName.PROPOSED, CATALOGUE)[End.REAR].bolts[0]
+    bolt = fits_of(job, evaluation.proposed, CATALOGUE)[End.REAR].bolts[0]
     assert bolt.bolt is not None
     assert bolt.minimum_mm is not None
     assert bolt.maximum_mm is not None

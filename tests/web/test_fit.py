@@ -207,3 +207,21 @@ def test_a_plate_too_large_for_paper_says_so_and_keeps_the_dxf(client: TestClien
     assert refused.status_code == 422
     assert "does not go on A3" in refused.text
     assert client.get(f"/jobs/{CARGO}/special/front/template.dxf").status_code == 200
+
+
+def test_the_rotor_is_stepped_where_it_is_drawn(client: TestClient) -> None:
+    page = client.get(f"/jobs/{COMMUTER}/fit").text
+    version = int(re.search(r'name="base" value="(\d+)"', page)[1])
+    answer = client.post(
+        f"/jobs/{COMMUTER}/step",
+        data={"end": "front", "kind": "rotor", "by": 1, "base": version, "page": "p", "room": "fit"},
+    )
+    assert answer.status_code == 200
+    assert 'data-lane="front"' in answer.text
+    assert exported(client, COMMUTER)["job"]["proposal"]["front"]["rotor_id"] != "q-disc-180"
+
+
+def test_the_station_says_what_does_not_fit(client: TestClient) -> None:
+    assert field(client, TANDEM, "front.edge_radius_mm", "100").status_code == 200
+    head = client.get(f"/jobs/{TANDEM}/intake").text
+    assert re.search(r'state-conflict"[^>]*data-key="5".*front: rotor&#39;s edge to leg or stay', head)

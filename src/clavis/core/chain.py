@@ -275,10 +275,12 @@ def solve_chain(
     caliper: CaliperMount,
     rotor_mm: float,
     adapters: Iterable[Adapter],
+    on_it: str | None = None,
 ) -> ChainAnswer:
     """Exactly one adapter from the catalogue, or none needed, or not possible and why. Never two stacked.
 
-    ``native_mm`` None is answered as unknown: nothing is assumed.
+    The one that is on the bike (``on_it``, its id) is taken before a cheaper one. ``native_mm`` None is answered as
+    unknown: nothing is assumed.
     """
     row = row_of(mount, caliper)
     where = f"{LABELS[mount]} {end.value}"
@@ -306,5 +308,5 @@ def solve_chain(
             "the catalogue has no single adapter for it; two are never stacked",
             look_for=what_to_look_for(row, end, native, rotor_mm),
         )
-    best = min(fitting, key=lambda a: (a.price, a.mass_g, a.id))
+    best = min(fitting, key=lambda a: (a.id != on_it, a.price, a.mass_g, a.id))
     return ChainAnswer(True, f"one {ADAPTER_WORDS[row.adapter]}, {native:g} to {rotor_mm:g}", adapter=best)

@@ -112,11 +112,21 @@ def _within(error: float, tight: float, limit: float) -> Verdict:
     return Verdict.TIGHT if abs(error) > tight + SLACK_MM else Verdict.HOLDS
 
 
+def edge_verdict(error_mm: float) -> Verdict:
+    """Pads over the rotor's edge or short of it."""
+    return _within(error_mm, EDGE_TIGHT_MM, PAD_EDGE_LIMIT_MM)
+
+
+def arc_verdict(error_mm: float) -> Verdict:
+    """Ends of the pads off the track's circle."""
+    return _within(error_mm, ARC_TIGHT_MM, ARC_LIMIT_MM)
+
+
 def _outer_edge(h: Held) -> Said | None:
     if h.stand is None:
         return None
     error = h.stand.edge_error_mm(h.rotor.diameter_mm)
-    verdict = _within(error, EDGE_TIGHT_MM, PAD_EDGE_LIMIT_MM)
+    verdict = edge_verdict(error)
     allowed = f"± {PAD_EDGE_LIMIT_MM:g} mm is allowed"
     if abs(error) < 0.05:
         return error, verdict, f"flush; {allowed}"
@@ -150,7 +160,7 @@ def _arc(h: Held) -> Said | None:
         return None
     error = h.stand.arc_error_mm(PAD_HALF_LENGTH_MM[h.caliper.four_pistons])
     words = f"pads turned {h.stand.tilt_deg:.1f}° out of the track's direction; {ARC_LIMIT_MM:g} mm at their ends is allowed"
-    return error, _within(error, ARC_TIGHT_MM, ARC_LIMIT_MM), words
+    return error, arc_verdict(error), words
 
 
 def _holes(h: Held) -> Said | None:
@@ -173,10 +183,14 @@ def _pitch(h: Held) -> Said | None:
     return pitch.error_mm, pitch.verdict, pitch.words
 
 
+def metal_room_mm(wheel: Wheel, rotor: Rotor) -> float | None:
+    """From the rotor's edge to the nearest metal beside it; None where it was not read."""
+    return None if wheel.edge_radius_mm is None else wheel.edge_radius_mm - rotor.diameter_mm / 2
+
+
 def _metal(h: Held) -> Said | None:
-    radius, what = h.rotor.diameter_mm / 2, "leg" if h.end is End.FRONT else "stay"
-    if h.wheel.edge_radius_mm is not None:
-        room = h.wheel.edge_radius_mm - radius
+    room, what = metal_room_mm(h.wheel, h.rotor), "leg" if h.end is End.FRONT else "stay"
+    if room is not None:
         words = f"nearest metal {h.wheel.edge_radius_mm:g} mm from the axle"
         verdict = _graded(room, METAL_LEAST_MM, METAL_HOLDS_MM)
         return (
@@ -218,15 +232,22 @@ def _rivets(h: Held) -> Said | None:
     return room, verdict, where + ("; choose another rotor or caliper" if verdict is Verdict.FAILS else after)
 
 
+def spoke_room_mm(wheel: Wheel, old: Caliper | None, new: Caliper) -> float | None:
+    """From a caliper to the nearest spoke: the gap as read, less what another caliper than the one that is on it
+    stands out more. A gap read where none was on it is that of the new one. None where it cannot be told."""
+    gap = wheel.spoke_gap_mm
+    if gap is None or old is None or old.id == new.id:
+        return gap
+    if old.inboard_mm is None or new.inboard_mm is None:
+        return None
+    return gap + old.inboard_mm - new.inboard_mm
+
+
 def _spokes(h: Held) -> Said | None:
     gap, old, new = h.wheel.spoke_gap_mm, h.old_caliper, h.caliper
     same = old is not None and old.id == new.id
     if gap is not None:
-        if old is None or same:
-            room: float | None = gap
-        else:
-            known = old.inboard_mm is not None and new.inboard_mm is not None
-            room = gap + old.inboard_mm - new.inboard_mm if known else None  # type: ignore[operator]
+        room = spoke_room_mm(h.wheel, old, new)
         if room is None:
             return (
                 None,

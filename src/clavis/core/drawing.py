@@ -87,6 +87,7 @@ POST_MM, POST_HALF_MM, TAB_HALF_MM = 24.0, 8.0, 9.0
 BODY_MM: dict[bool, float] = {False: 24.0, True: 30.0}
 BODY_OVER_MM, BODY_UNDER_MM = 9.0, 3.0
 NO_BOLT_MM = 12.0
+WASHER_LAYERS = ("washer", "cup and cone")
 TYPICAL_STAY_MM = 15.0
 ARC_POINTS = 13
 
@@ -255,6 +256,18 @@ def place_of_bolt(bolt: FittedBolt, mount: MountKind, seat: Seat, stand: Stand, 
     return BoltPlace(mouth + own * axis, -axis)
 
 
+def _washers(bolt: FittedBolt, at: complex, way: complex, half: float) -> list[Shape]:
+    """Washers of a stack where they lie; the other layers are shapes of their own."""
+    out, down = [], 0.0
+    for layer in bolt.stack.layers:
+        high = layer.height_mm or 0.0
+        if layer.name in WASHER_LAYERS:
+            box = _box(at, way, 1j * way, down, down + high, half)
+            out.append(Shape(Layer.BOLTS, "bolts", f"{layer.name}, {bolt.stack.place}", box))
+        down += high
+    return out
+
+
 def _bolt_shapes(fit: Fit, mount: MountKind, seat: Seat, stand: Stand) -> list[Shape]:
     out = []
     for bolt in fit.fitted_bolts:
@@ -266,6 +279,7 @@ def _bolt_shapes(fit: Fit, mount: MountKind, seat: Seat, stand: Stand) -> list[S
             out.append(Shape(Layer.BOLTS, "bolts", title, (_xy(place.at),), head_across / 2))
             continue
         across = 1j * place.way
+        out += _washers(bolt, place.at, place.way, head_across / 2 + 1)
         length = choice.bolt.length_mm if choice.bolt else NO_BOLT_MM
         head = choice.bolt.head_height_mm if choice.bolt else size
         out.append(Shape(Layer.BOLTS, "bolts", title, _box(place.at, place.way, across, 0.0, length, size / 2)))
@@ -570,7 +584,7 @@ def section_of(choice: BoltChoice) -> Section | None:
     pieces, at = [], 0.0
     for layer in stack.layers:
         high = layer.height_mm or 0.0
-        half = across / 2 + 1 if layer.name in ("washer", "cup and cone") else wall
+        half = across / 2 + 1 if layer.name in WASHER_LAYERS else wall
         pieces.append(Piece("layer", f"{layer.name} {high:g} mm", at, at + high, half))
         at += high
     end = at + stack.thread_mm

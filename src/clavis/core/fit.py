@@ -100,6 +100,19 @@ class Fit:
         return worst(parts or [Verdict.UNKNOWN])
 
     @property
+    def because(self) -> str:
+        """What the verdict rests on: the chain, a bolt, or a clearance; empty where it holds."""
+        if self.verdict is Verdict.HOLDS:
+            return ""
+        if self.plate is None and not self.chain.possible:
+            return self.chain.reason
+        bolt = next((b for b in self.bolts if b.lacks), None)
+        grave = [c for c in self.clearances if c.verdict is self.verdict]
+        if bolt is not None and not (grave and self.verdict is Verdict.FAILS and bolt.stack.unmeasured):
+            return f"bolt {bolt.stack.place}: {bolt.lacks}"
+        return grave[0].label if grave else ""
+
+    @property
     def bolts_complete(self) -> bool:
         return bool(self.bolts) and all(b.bolt for b in self.bolts)
 
@@ -290,7 +303,8 @@ def fit_wheel(
     if telling.kind is None:
         return Fit(end, telling, held.chain, (), clearances_of(held), held)
     mount = telling.kind
-    chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, catalogue.adapters.values())
+    shelf = catalogue.adapters.values()
+    chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, shelf, wheel.adapter_id)
     held = replace(held, chain=chain)
     if native is None:
         return Fit(end, telling, chain, (), clearances_of(held), held)

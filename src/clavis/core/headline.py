@@ -9,6 +9,7 @@ from clavis.core.findings import FindingKind, findings_of
 from clavis.core.job import HandSize, Job
 from clavis.core.mounts import End, tell_mount
 from clavis.core.parts import Catalogue
+from clavis.core.procedure import fits_of
 from clavis.core.spine import boil_distance_m, limit_words
 from clavis.core.verdicts import Verdict
 from clavis.core.words import END_WORDS, choice_word
@@ -99,6 +100,18 @@ class StationView:
     words: str
 
 
+def _fit_words(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> StationView | None:
+    """What does not fit of the setup that is proposed, or of the one on the bike; None where nothing speaks against it
+    or nothing is known yet."""
+    setup = evaluation.proposed or evaluation.fitted
+    fits = fits_of(job, setup, catalogue)
+    for verdict, state in ((Verdict.FAILS, StationState.CONFLICT), (Verdict.UNKNOWN, StationState.LACKS)):
+        for end, fit in fits.items():
+            if fit.verdict is verdict:
+                return StationView(Station.FIT, state, f"{end.value}: {fit.because}")
+    return None
+
+
 def station_views(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> tuple[StationView, ...]:
     """What each station says of itself: done, what it lacks, or a conflict."""
     lacks: dict[str, list[str]] = {}
@@ -132,12 +145,13 @@ def station_views(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> tup
 
     proposes = job.proposal.front != job.proposal.rear or any(job.proposal.front.model_dump().values())
     ticked = len(job.ticks)
+    fit_words = _fit_words(job, evaluation, catalogue)
     return (
         view(Station.INTAKE, bool(job.complaints), "no complaint"),
         view(Station.MEASURE),
         view(Station.RIDE),
         view(Station.CHOOSE, proposes, "no proposal"),
-        view(Station.FIT, proposes, "no proposal"),
+        fit_words or view(Station.FIT, proposes, "no proposal"),
         view(Station.BUILD, job.signed_off is not None, f"{ticked} ticked" if ticked else "not begun"),
         view(Station.PROVE, False, "no runs"),
         view(Station.KEEP, False, "no readings"),

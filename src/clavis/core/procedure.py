@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from clavis.core import kernels
 from clavis.core.bolts import BoltChoice
-from clavis.core.evaluate import Evaluation, SetupName, WheelResult
+from clavis.core.evaluate import Evaluation, SetupResult, WheelResult
 from clavis.core.fit import Fit, fit_wheel
 from clavis.core.friction import COMPOUNDS, bedding_ratio
 from clavis.core.heat import Node, node_row
@@ -436,23 +436,14 @@ class WorkOrder:
         return sum(line.cost is None for line in self.lines)
 
 
-def fits_of(job: Job, evaluation: Evaluation, name: SetupName, catalogue: Catalogue) -> dict[End, Fit]:
-    """The fit of each wheel of one setup that is complete enough to be fitted."""
-    setup = evaluation.setups.get(name)
+def fits_of(job: Job, setup: SetupResult | None, catalogue: Catalogue) -> dict[End, Fit]:
+    """The fit of each wheel of a setup that is complete enough to be fitted."""
     if setup is None:
         return {}
+    parts = {end: w.setup for end, w in setup.wheels.items()}
     return {
-        end: fit_wheel(
-            job.wheel(end),
-            end,
-            w.setup.rotor,
-            w.setup.caliper,
-            catalogue,
-            w.setup.pad,
-            w.setup.lever,
-            job.special.of(end),
-        )
-        for end, w in setup.wheels.items()
+        end: fit_wheel(job.wheel(end), end, s.rotor, s.caliper, catalogue, s.pad, s.lever, job.special.of(end))
+        for end, s in parts.items()
     }
 
 
@@ -460,7 +451,7 @@ def _works(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> list[Wheel
     proposed = evaluation.proposed
     if proposed is None:
         return []
-    fits = fits_of(job, evaluation, SetupName.PROPOSED, catalogue)
+    fits = fits_of(job, proposed, catalogue)
     works = []
     for end in End:
         if end not in proposed.wheels:

@@ -9,6 +9,14 @@ from typing import Any
 
 from clavis.core.bolts import choose_bolt
 from clavis.core.chain import SAME_SIZE_MM, ChainAnswer, adapter_refusal, native_of, solve_chain
+from clavis.core.clearances import (
+    METAL_LEAST_MM,
+    SPOKE_LEAST_MM,
+    arc_verdict,
+    edge_verdict,
+    metal_room_mm,
+    spoke_room_mm,
+)
 from clavis.core.fit import bolt_stacks
 from clavis.core.forces import PAD_OVER_TRACK_MM
 from clavis.core.job import Axis, Job
@@ -32,7 +40,9 @@ from clavis.core.parts import (
     Pad,
     Rotor,
 )
-from clavis.core.seat import seat_of
+from clavis.core.seat import PAD_HALF_LENGTH_MM, Stand, seat_of, stand_on
+from clavis.core.special import released_plate
+from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
 
 
@@ -45,6 +55,8 @@ class WheelContext:
     telling: MountTelling
     native_mm: float | None
     catalogue: Catalogue
+    plate_for_mm: float | None = None
+    """the rotor of a special plate that an engineer has released for this wheel"""
     bar: Bar | None = None
     """the handlebar, as entered or as the lever that is on it says"""
     memo: dict[tuple[object, ...], Any] = field(default_factory=dict, compare=False, repr=False)
@@ -70,7 +82,10 @@ def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
     wheel = job.wheel(end)
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
     native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
-    return WheelContext(end, wheel, telling, native, catalogue, bar_of(job, catalogue))
+    plate = released_plate(job.special.of(end), end, list(catalogue.bolts.values()))
+    return WheelContext(
+        end, wheel, telling, native, catalogue, plate.rotor_mm if plate else None, bar_of(job, catalogue)
+    )
 
 
 @dataclass(frozen=True)
@@ -103,13 +118,21 @@ def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
 
 
 def _chain_of(c: WheelContext, rotor: Rotor, caliper: Caliper) -> ChainAnswer | None:
-    """The mount chain of a rotor and a caliper; None while the mount is not told."""
-    if c.telling.kind is None:
+    """The mount chain of a rotor and a caliper; None while the mount is not told, or where a special plate that is
+    released for this rotor stands in for it."""
+    on_plate = c.plate_for_mm is not None and abs(c.plate_for_mm - rotor.diameter_mm) < SAME_SIZE_MM
+    if c.telling.kind is None or on_plate:
         return None
     key = ("chain", rotor.diameter_mm, caliper.mount)
     if key not in c.memo:
         c.memo[key] = solve_chain(
-            c.telling.kind, c.native_mm, c.end, caliper.mount, rotor.diameter_mm, c.catalogue.adapters.values()
+            c.telling.kind,
+            c.native_mm,
+            c.end,
+            caliper.mount,
+            rotor.diameter_mm,
+            c.catalogue.adapters.values(),
+            c.wheel.adapter_id,
         )
     found: ChainAnswer = c.memo[key]
     return found
@@ -141,6 +164,34 @@ def _bolts_of(c: WheelContext, caliper: Caliper, parts: tuple[Adapter, ...]) -> 
         if choice.bolt is None and not bolt.stack.unmeasured:
             return f"{choice.lacks} ({bolt.stack.place})"
     return None
+
+
+def _pads_stand(c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
+    answer, mount, native = _chain_of(c, rotor, caliper), c.telling.kind, c.native_mm
+    if answer is None or not answer.possible or mount is None or native is None:
+        return None
+    key = ("stand", rotor.diameter_mm, caliper.mount, caliper.four_pistons)
+    if key not in c.memo:
+        seat = seat_of(mount, c.end, native, c.wheel)
+        c.memo[key] = stand_on(seat, mount, c.end, native, caliper.mount, answer, rotor.diameter_mm)
+    stand: Stand = c.memo[key]
+    error = stand.edge_error_mm(rotor.diameter_mm)
+    if edge_verdict(error) is Verdict.FAILS:
+        return f"pads {abs(error):.1f} mm {'over' if error > 0 else 'short of'} the rotor's edge"
+    off = stand.arc_error_mm(PAD_HALF_LENGTH_MM[caliper.four_pistons])
+    return f"pads turned off the track by {off:.1f} mm" if arc_verdict(off) is Verdict.FAILS else None
+
+
+def _metal(c: WheelContext, rotor: Rotor) -> str | None:
+    room = metal_room_mm(c.wheel, rotor)
+    if room is None or room >= METAL_LEAST_MM - 1e-9:
+        return None
+    return f"{room:.1f} mm from the rotor's edge to the nearest metal"
+
+
+def _spokes(c: WheelContext, caliper: Caliper) -> str | None:
+    room = spoke_room_mm(c.wheel, c.catalogue.calipers.get(c.wheel.caliper_id or ""), caliper)
+    return None if room is None or room >= SPOKE_LEAST_MM - 1e-9 else f"{room:.1f} mm from the caliper to the spokes"
 
 
 def _slot(_c: WheelContext, rotor: Rotor, caliper: Caliper) -> str | None:
@@ -199,6 +250,9 @@ RULES: tuple[Rule, ...] = (
     Rule("limit", "Not above the limit of fork or frame", ("rotor",), _not_above_limit),
     Rule("chain", "One adapter, never two", ("rotor", "caliper"), _chain),
     Rule("bolts", "Bolts of a stock length", ("rotor", "caliper"), _bolts),
+    Rule("pads", "Pads on the track", ("rotor", "caliper"), _pads_stand),
+    Rule("metal", "Rotor clears leg and stays", ("rotor",), _metal),
+    Rule("spokes", "Caliper clears the spokes", ("caliper",), _spokes),
     Rule("slot", "Rotor in the caliper's slot", ("rotor", "caliper"), _slot),
     Rule("rivets", "Rivets clear the caliper", ("rotor", "caliper"), _rivets),
     Rule("line", "Lever and caliper: fluid or cable", ("caliper", "lever"), _line),

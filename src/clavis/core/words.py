@@ -9,7 +9,16 @@ from clavis.core.findings import FindingKind
 from clavis.core.forces import Feel
 from clavis.core.friction import PadState
 from clavis.core.job import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
-from clavis.core.mounts import ADAPTER_WORDS, AdapterKind, BoltDirection, End, MountKind, SpacingTool, ThreadMaterial
+from clavis.core.mounts import (
+    ADAPTER_WORDS,
+    AdapterKind,
+    BoltDirection,
+    BoltStyle,
+    End,
+    MountKind,
+    SpacingTool,
+    ThreadMaterial,
+)
 from clavis.core.mounts import LABELS as MOUNT_LABELS
 from clavis.core.parts import (
     Adapter,
@@ -91,6 +100,10 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (MountBolts.INTO_BOSS, "through the plate, into a boss"),
     (CaliperBolts.THROUGH_EAR, "through its ear, into the plate"),
     (CaliperBolts.INTO_EAR, "through the plate, into its ear"),
+    (BoltStyle.THROUGH, "bolted through with the caliper's own bolts"),
+    (BoltStyle.FOUR_HOLE, "four holes: two bolts to the mount, two to the caliper"),
+    (BoltStyle.SIDE, "two bolts from the side, two to the caliper"),
+    (BoltStyle.PLATE, "a plate"),
     (Compound.SEMI_METALLIC, "semi-metallic"),
     (Construction.ONE_PIECE, "one piece"),
     (Fluid.DOT, "DOT"),

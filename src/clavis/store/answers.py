@@ -561,7 +561,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
             name.value: _setup(
                 setup,
                 _Rides(rides_of(file.job, evaluation, tracks, setup), always_of(evaluation, setup)),
-                fits_of(file.job, evaluation, name, catalogue),
+                fits_of(file.job, setup, catalogue),
                 situation,
                 sampled.get(name, {}),
             )

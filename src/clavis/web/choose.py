@@ -232,9 +232,9 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
     }
 
 
-def answer(request: Request, session: SessionDep, b: Bench, page: str, base: int) -> Response:
-    """What follows a change on the sheet."""
-    return HTMLResponse(after_change(request, session, b, Room.CHOOSE, page, base))
+def answer(request: Request, session: SessionDep, b: Bench, page: str, base: int, room: Room = Room.CHOOSE) -> Response:
+    """What follows a change on the sheet, or on another page that steps a part."""
+    return HTMLResponse(after_change(request, session, b, room, page, base))
 
 
 SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (

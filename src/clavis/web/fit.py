@@ -164,8 +164,8 @@ def _fields(fit: Fit | None) -> tuple[str, ...]:
 @station(Station.FIT)
 def context(b: Bench) -> dict[str, Any]:
     name = SetupName.PROPOSED if b.has_proposal else SetupName.FITTED
-    fits = fits_of(b.job, b.evaluation, name, b.catalogue)
     setup = b.evaluation.setups.get(name)
+    fits = fits_of(b.job, setup, b.catalogue)
     return {
         "name": name,
         "lanes": {end: _lane(fits.get(end)) for end in End},

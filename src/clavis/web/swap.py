@@ -16,6 +16,7 @@ from clavis.core.words import part_words
 from clavis.store import door
 from clavis.web.choose import answer
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
+from clavis.web.station import Room
 
 router = APIRouter()
 MOST_OFFERS = 12
@@ -93,6 +94,7 @@ def step(
     kind: Annotated[str, Form(pattern="^(rotor|caliper|lever|pad)$")],
     by: Annotated[int, Form(ge=-1, le=1)],
     base: Annotated[int, Form()],
+    room: Annotated[Room, Form()] = Room.CHOOSE,
 ) -> Response:
     """One size up or down from what is proposed (or fitted) on one wheel; a key does it."""
     b = bench(request, session, reading, job_id)
@@ -105,7 +107,7 @@ def step(
     at = options.index(current) + by if current in options else 0
     chosen = options[min(max(at, 0), len(options) - 1)]
     opened = door.change(session, job_id, base, author, f"proposal.{end.value}.{kind}_id", chosen)
-    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+    return answer(request, session, bench_of(request, session, reading, opened), author.page, base, room)
 
 
 @router.post("/jobs/{job_id}/pick")

@@ -29,7 +29,7 @@ def why_bolt(
     request: Request, session: SessionDep, reading: ReaderDep, job_id: int, setup: SetupName, end: End, index: int
 ) -> Response:
     b = bench(request, session, reading, job_id)
-    fit = fits_of(b.job, b.evaluation, setup, b.catalogue).get(end)
+    fit = fits_of(b.job, b.evaluation.setups.get(setup), b.catalogue).get(end)
     if fit is None or not 0 <= index < len(fit.bolts):
         raise HTTPException(404, "This bolt cannot be worked out yet.")
     return render(

@@ -73,7 +73,9 @@
   });
   document.addEventListener("htmx:oobAfterSwap", () => {
     if (!hand) return;
-    const { name, typed } = hand, again = document.getElementById(name) || document.querySelector(`#live [aria-label="${CSS.escape(name)}"]`);
+    const { name, typed } = hand;
+    hand = null;  // once: what is drawn into other places later leaves the hand where it has gone since
+    const again = document.getElementById(name) || document.querySelector(`#live [aria-label="${CSS.escape(name)}"]`);
     if (!again || document.activeElement === again) return;
     again.focus();
     if (typed) { again.value = typed; open(again, typed.trim()); }
