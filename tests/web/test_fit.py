@@ -225,3 +225,13 @@ def test_the_station_says_what_does_not_fit(client: TestClient) -> None:
     assert field(client, TANDEM, "front.edge_radius_mm", "100").status_code == 200
     head = client.get(f"/jobs/{TANDEM}/intake").text
     assert re.search(r'state-conflict"[^>]*data-key="5".*front: rotor&#39;s edge to leg or stay', head)
+
+
+def test_an_imperial_reader_sees_bolts_in_millimetres_and_torques_in_his_own(client: TestClient) -> None:
+    client.cookies.set("clavis_units", "imperial")
+    page = client.get(f"/jobs/{COMMUTER}/fit").text
+    assert "washer 1.0 + IS tab 5.0" in page
+    assert "lbf·in" in page
+    assert "sold and drawn in millimetres" in page
+    assert field(client, COMMUTER, "front.spoke_gap_mm", "0.25 in").status_code == 200
+    assert exported(client, COMMUTER)["job"]["front"]["spoke_gap_mm"] == pytest.approx(6.35)

@@ -103,7 +103,7 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (BoltStyle.THROUGH, "bolted through with the caliper's own bolts"),
     (BoltStyle.FOUR_HOLE, "four holes: two bolts to the mount, two to the caliper"),
     (BoltStyle.SIDE, "two bolts from the side, two to the caliper"),
-    (BoltStyle.PLATE, "a plate"),
+    (BoltStyle.PLATE, "its own bolts to the mount and to the caliper"),
     (Compound.SEMI_METALLIC, "semi-metallic"),
     (Construction.ONE_PIECE, "one piece"),
     (Fluid.DOT, "DOT"),
