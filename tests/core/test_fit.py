@@ -2,11 +2,12 @@
 
 import pytest
 
-from clavis.core.drawing import Layer, draw, section_of
+from clavis.core.drawing import Layer, draw
 from clavis.core.fit import Fit, Run, bolt_stacks, fit_wheel
 from clavis.core.mounts import BoltDirection, End, MountKind, ThreadMaterial
 from clavis.core.parts import Catalogue
 from clavis.core.seat import NOMINAL
+from clavis.core.section import section_of
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
@@ -161,7 +162,7 @@ def test_a_carrier_has_its_plate_and_six_bolts() -> None:
         Run.PLATE_TO_CALIPER
     ] * 2
     assert found.held.stand.position_mm == pytest.approx(180)
-    assert found.bolts_complete
+    assert all(b.bolt for b in found.bolts)
 
 
 @pytest.mark.parametrize("style", ["through", "four_hole"])

@@ -1,5 +1,8 @@
 """Where mount and caliper stand about the axle: by hand (docs/mounts.md), and what must be so for any size."""
 
+from cmath import phase
+from math import degrees
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -155,3 +158,17 @@ def test_a_carrier_and_its_plate_add_up() -> None:
     on = seat_of(MountKind.FLAT_FRONT, End.FRONT, 140, Wheel())
     there = stand(on, (carrier, plate), 180, MountKind.FLAT_FRONT, End.FRONT, 140)
     assert there.position_mm == pytest.approx(180)
+
+
+def test_the_wedge_of_the_page_by_hand() -> None:
+    """Figures of docs/mounts.md: 160 to 180 on a wedge of 9.6 and 10.4."""
+    part = CATALOGUE.adapters["a-pp-160-180"]
+    on = seat()
+    there = stand(on, (part,), 180)
+    out, across = there.pad_edge / on.bolt_axis, there.along / on.along
+    assert (out.real, out.imag) == pytest.approx((89.69, -6.84), abs=0.006)
+    assert abs(there.pad_edge) == pytest.approx(89.96, abs=0.005)
+    assert degrees(phase(across)) == pytest.approx(0.62, abs=0.005)
+    assert there.tilt_deg == pytest.approx(0.02, abs=0.005)
+    turned = part.model_copy(update={"upper_mm": part.lower_mm, "lower_mm": part.upper_mm})
+    assert stand(on, (turned,), 180).tilt_deg == pytest.approx(1.09, abs=0.005)

@@ -9,23 +9,9 @@ from hypothesis import strategies as st
 from clavis.core.bolts import DIAMETER_MM
 from clavis.core.fit import fit_wheel
 from clavis.core.mounts import End, ThreadMaterial
-from clavis.core.special import (
-    EDGE_DIAMETERS,
-    SPECIAL_CAUTIONS,
-    DummyChecked,
-    Release,
-    SpecialMount,
-    Stage,
-    TemplateTried,
-    Tried,
-    check_fails,
-    corrected,
-    hole_loads,
-    lacks_of,
-    plate_of,
-    ruler_wrong,
-    stages_of,
-)
+from clavis.core.plate import EDGE_DIAMETERS, hole_loads, plate_of
+from clavis.core.special import DummyChecked, Release, SpecialMount, TemplateTried, Tried, lacks_of
+from clavis.core.stages import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 
@@ -194,7 +180,8 @@ def test_a_dummy_that_stands_wrong_is_corrected_and_never_released(read, words) 
     m = tried(mount(), Stage.CHECK, **read)
     assert words in "; ".join(check_fails(m.checked))
     stand = standing(m)
-    assert stand[Stage.CORRECTION] == (False, True)
+    moves = set(read) & {"edge", "angle"}  # what does not clear is not cured by a shift
+    assert stand[Stage.CORRECTION] == (False, bool(moves))
     assert stand[Stage.RELEASE] == (False, False)
 
 

@@ -8,7 +8,8 @@ from itertools import combinations
 import pytest
 
 from clavis.core.mounts import End
-from clavis.core.special import Plate, SpecialMount, plate_of
+from clavis.core.plate import Plate, plate_of
+from clavis.core.special import SpecialMount
 from clavis.store.templates import TooLargeError, dxf_of, paper_for, pdf_of, sheet_of, svg_of, wrap
 from tests.core.test_special import MEASURED, STOCK
 

@@ -14,6 +14,7 @@ TYPICAL_DEPTH_MM: dict[Thread, float] = {"M5": 10.0, "M6": 15.0, "M8": 18.0}
 """full-thread depth where it was not measured; shown as typical"""
 BOTTOM_CLEARANCE_MM = 1.0
 PLAIN_WASHER_MM = 1.0
+WASHER_LAYERS = ("washer", "cup and cone")
 BOLT_HEAD_MM: dict[Thread, float] = {"M5": 8.5, "M6": 10.0, "M8": 13.0}
 """head diameter of a cap screw, ISO 4762; a part's own figure wins"""
 ENGAGEMENT_DIAMETERS: dict[ThreadMaterial, float] = {ThreadMaterial.LIGHT_ALLOY: 1.5, ThreadMaterial.STEEL: 1.0}

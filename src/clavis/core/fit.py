@@ -19,8 +19,10 @@ from clavis.core.clearances import Clearance, Held, clearances_of
 from clavis.core.lines import needs_new_hose
 from clavis.core.mounts import MOUNTS, BoltStyle, CaliperMount, End, MountKind, MountTelling, ThreadMaterial, tell_mount
 from clavis.core.parts import Adapter, Caliper, Catalogue, Lever, Pad, Rotor, Thread
+from clavis.core.plate import CALIPER_HOLES, Plate
 from clavis.core.seat import Stand, seat_of, stand_on
-from clavis.core.special import CALIPER_HOLES, Plate, SpecialMount, released_plate
+from clavis.core.special import SpecialMount
+from clavis.core.stages import released_plate
 from clavis.core.verdicts import Verdict, worst
 from clavis.core.wheel import Wheel
 
@@ -111,10 +113,6 @@ class Fit:
         if bolt is not None and not (grave and self.verdict is Verdict.FAILS and bolt.stack.unmeasured):
             return f"bolt {bolt.stack.place}: {bolt.lacks}"
         return grave[0].label if grave else ""
-
-    @property
-    def bolts_complete(self) -> bool:
-        return bool(self.bolts) and all(b.bolt for b in self.bolts)
 
 
 class _Stacks:

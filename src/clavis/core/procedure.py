@@ -23,8 +23,8 @@ from clavis.core.lines import hose_between, needs_new_hose
 from clavis.core.mounts import BoltDirection, CaliperMount, End
 from clavis.core.parts import Axle, Catalogue, Compound, Fluid, HubInterface, Part
 from clavis.core.situation import Situation
-from clavis.core.special import SPECIAL_CAUTIONS
 from clavis.core.spine import margin_words
+from clavis.core.stages import SPECIAL_CAUTIONS
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel

@@ -41,7 +41,7 @@ from clavis.core.parts import (
     Rotor,
 )
 from clavis.core.seat import PAD_HALF_LENGTH_MM, Stand, seat_of, stand_on
-from clavis.core.special import released_plate
+from clavis.core.stages import released_plate
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
 

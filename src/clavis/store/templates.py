@@ -12,7 +12,8 @@ from math import ceil, cos, degrees, pi, radians, sin, tan
 from xml.sax.saxutils import escape, quoteattr
 
 from clavis.core.mounts import End
-from clavis.core.special import CALIPER_HOLES, RULER_MM, SPECIAL_CAUTIONS, Plate, PlateHole, thinnest_wall
+from clavis.core.plate import CALIPER_HOLES, Plate, PlateHole, thinnest_wall
+from clavis.core.stages import RULER_MM, SPECIAL_CAUTIONS
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,13 @@ from fastapi import APIRouter
 
 from clavis.core.bolts import LengthVerdict
 from clavis.core.chain import label_conflict
-from clavis.core.drawing import Dimension, Drawing, Layer, Section, Shape, draw, section_of
+from clavis.core.drawing import Dimension, Drawing, Layer, Shape, draw
 from clavis.core.evaluate import SetupName
 from clavis.core.fit import Fit, FittedBolt
 from clavis.core.headline import Station
 from clavis.core.mounts import End, MountKind
 from clavis.core.procedure import Torque, fastening, fits_of
+from clavis.core.section import Section, section_of
 from clavis.core.verdicts import Verdict
 from clavis.web.context import Bench
 from clavis.web.station import station

@@ -9,19 +9,9 @@ from starlette.responses import HTMLResponse, Response
 
 from clavis.core.fit import plate_bolts
 from clavis.core.mounts import End
-from clavis.core.special import (
-    SPECIAL_CAUTIONS,
-    Plate,
-    SpecialMount,
-    Stage,
-    check_fails,
-    corrected,
-    hole_loads,
-    lacks_of,
-    plate_of,
-    ruler_wrong,
-    stages_of,
-)
+from clavis.core.plate import Plate, hole_loads, plate_of
+from clavis.core.special import SpecialMount, lacks_of
+from clavis.core.stages import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
 from clavis.store import door
 from clavis.store.templates import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
