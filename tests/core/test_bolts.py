@@ -50,6 +50,8 @@ def test_no_stock_length_is_said_and_not_bent() -> None:
     choice = choose_bolt(stack(1, 8.5, depth=9.6), STOCK)  # 18.5 to 18.1
     assert choice.bolt is None
     assert choice.lacks == "no stock length between 18.5 and 18.1 mm"
+    assert choice.shorter.startswith("18 mm would hold in 8.5 mm")
+    assert choice.longer.startswith("20 mm would bottom out")
 
 
 def test_an_unknown_thread_or_layer_gives_no_bolt() -> None:

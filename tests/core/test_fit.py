@@ -240,7 +240,7 @@ def test_what_fails_is_marked_where_it_fails() -> None:
     drawing = draw(found)
     assert drawing is not None
     marks = {s.of: s.title for s in drawing.shapes if s.layer is Layer.CONFLICTS}
-    assert set(marks) == {"limits", "metal"}
+    assert set(marks) == {"largest", "metal"}
     fits = draw(fit(wheel()))
     assert fits is not None
     assert not [s for s in fits.shapes if s.layer is Layer.CONFLICTS]
@@ -302,6 +302,7 @@ def test_the_adapter_that_is_on_the_bike_is_taken_before_a_cheaper_one() -> None
     shelf = Catalogue.of([*CATALOGUE.every(), dearer])
     found = fit_wheel(wheel(adapter_id="a-dear"), End.FRONT, rotor(), caliper(), shelf)
     assert found.chain.adapter is dearer
+    assert [a.id for a in found.chain.others] == [here.id]
     assert fit_wheel(wheel(adapter_id=None), End.FRONT, rotor(), caliper(), shelf).chain.adapter == here
 
 
@@ -328,3 +329,26 @@ def test_the_fit_says_what_its_verdict_rests_on(changes, part, because) -> None:
     found = fit_wheel(wheel(**changes), End.FRONT, rotor(**part), same, CATALOGUE)
     assert because in found.because
     assert bool(found.because) == (found.verdict is not Verdict.HOLDS)
+
+
+@pytest.mark.parametrize(
+    ("key", "changes", "ring", "part"),
+    [
+        ("slot", {}, {"thickness_mm": 2.3, "minimum_mm": 2.0}, {}),
+        ("rivets", {}, {"rivet_out_mm": 2.5}, {}),
+        ("spokes", {"spoke_gap_mm": 0.5, "caliper_id": None}, {}, {}),
+        ("hose", {"hose_slack_mm": 1.0}, {"diameter_mm": 203}, {}),
+        ("inner", {}, {"track_mm": 13.0}, {}),
+        ("bolts", {"hole_depth_mm": 9.0, "lower_depth_mm": 9.0}, {"diameter_mm": 160}, {}),
+    ],
+)
+def test_every_conflict_has_its_place_in_the_picture_and_in_the_words(key, changes, ring, part) -> None:
+    found = fit(wheel(**changes), r=rotor(**ring), c=caliper(**part))
+    drawing = draw(found)
+    assert drawing is not None
+    marks = [s for s in drawing.shapes if s.layer is Layer.CONFLICTS and s.of == key]
+    assert marks
+    near = abs(found.held.stand.pad_edge)
+    for mark in marks:  # at the brake, not somewhere on the wheel
+        assert all(abs(complex(*p) - found.held.stand.pad_edge) < near for p in mark.points)
+    assert any(mark.title.rstrip(".") in " ".join(drawing.words) or key == "bolts" for mark in marks)

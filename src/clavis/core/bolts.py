@@ -208,6 +208,6 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
         decimals=1,
     )  # fmt: skip
     shorter = _neighbour(lengths, stack, bolt, shortest, longer=False)
-    longer = _neighbour(lengths, stack, bolt, longest, longer=True)
+    longer = _neighbour(lengths, stack, bolt, max(shortest, longest), longer=True)
     head = refused if bolt is not None and refused and bolt.head == "low" else ""
     return BoltChoice(stack, shortest, longest, typical, bolt, shorter, longer, head, lacks, figure)

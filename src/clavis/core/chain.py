@@ -72,6 +72,8 @@ class ChainAnswer:
     look_for: str = ""
     unknown: bool = False
     plate: Adapter | None = None
+    others: tuple[Adapter, ...] = ()
+    """further parts of the catalogue that serve as well"""
 
     @property
     def parts(self) -> tuple[Adapter, ...]:
@@ -308,5 +310,6 @@ def solve_chain(
             "the catalogue has no single adapter for it; two are never stacked",
             look_for=what_to_look_for(row, end, native, rotor_mm),
         )
-    best = min(fitting, key=lambda a: (a.id != on_it, a.price, a.mass_g, a.id))
-    return ChainAnswer(True, f"one {ADAPTER_WORDS[row.adapter]}, {native:g} to {rotor_mm:g}", adapter=best)
+    best, *others = sorted(fitting, key=lambda a: (a.id != on_it, a.price, a.mass_g, a.id))
+    words = f"one {ADAPTER_WORDS[row.adapter]}, {native:g} to {rotor_mm:g}"
+    return ChainAnswer(True, words, adapter=best, others=tuple(others))

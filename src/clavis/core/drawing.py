@@ -6,7 +6,7 @@ leg and stays) is drawn at nominal sizes; no verdict rests on it.
 """
 
 from cmath import exp
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from math import atan2, cos, pi, radians, sin
@@ -274,6 +274,8 @@ def _bolt_shapes(fit: Fit, mount: MountKind, seat: Seat, stand: Stand) -> list[S
         title = f"bolt {choice.stack.place}: {choice.bolt.model if choice.bolt else choice.lacks}"
         size = DIAMETER_MM[choice.stack.thread]
         head_across = (choice.bolt.head_mm if choice.bolt else None) or BOLT_HEAD_MM[choice.stack.thread]
+        if choice.bolt is None:
+            out.append(Shape(Layer.CONFLICTS, "bolts", title, (_xy(place.at),), head_across / 2 + 2))
         if place.way is None:
             out.append(Shape(Layer.BOLTS, "bolts", title, (_xy(place.at),), head_across / 2))
             continue
@@ -299,40 +301,81 @@ def _sector(inner: float, outer: float, middle: complex, half_deg: float) -> tup
     )
 
 
+Outline = tuple[tuple[Point, ...], float | None]
+"""corners of a polygon, or the middle and radius of a circle"""
+
+
+def _at_edge(fit: Fit, stand: Stand) -> list[Outline]:
+    r, reach = fit.held.rotor.diameter_mm / 2, abs(stand.pad_edge)
+    return [(_sector(min(r, reach), max(r, reach), stand.pad_edge, 9), None)]
+
+
+def _at_arc(_fit: Fit, stand: Stand) -> list[Outline]:
+    reach = abs(stand.pad_edge)
+    return [(_sector(reach - 1.5, reach + 1.5, stand.pad_edge, 9), None)]
+
+
+def _at_inner_edge(fit: Fit, stand: Stand) -> list[Outline]:
+    inside = fit.held.rotor.diameter_mm / 2 - fit.held.rotor.track_mm
+    return [(_sector(inside - 2.0, inside, stand.pad_edge, 9), None)]
+
+
+def _at_metal(fit: Fit, _stand: Stand) -> list[Outline]:
+    metal, r = fit.held.wheel.edge_radius_mm or 0.0, fit.held.rotor.diameter_mm / 2
+    way = exp(1j * radians(LEG_DEG if fit.end is End.FRONT else STAYS[0][1]))
+    return [(_sector(min(metal, r), max(metal, r) + 1, way, 12), None)]
+
+
+def _at_limit(fit: Fit, stand: Stand) -> list[Outline]:
+    largest, r = fit.held.largest_mm or 0.0, fit.held.rotor.diameter_mm / 2
+    return [(_sector(largest / 2, r, stand.pad_edge * exp(-1j * radians(28)), 9), None)]
+
+
+def _at_slot(fit: Fit, stand: Stand) -> list[Outline]:
+    r = fit.held.rotor.diameter_mm / 2
+    return [(_sector(r - fit.held.rotor.track_mm, r, stand.pad_edge, 7), None)]
+
+
+def _at_rivets(fit: Fit, stand: Stand) -> list[Outline]:
+    inside = fit.held.rotor.diameter_mm / 2 - fit.held.rotor.track_mm
+    return [(_sector(inside - 5.0, inside, stand.pad_edge, 14), None)]
+
+
+def _at_spokes(fit: Fit, stand: Stand) -> list[Outline]:
+    """The inner side of the caliper's body: the spokes pass beside it."""
+    low = -fit.held.rotor.track_mm - BODY_UNDER_MM
+    half = BODY_MM[fit.held.caliper.four_pistons]
+    return [(_box(stand.pad_edge, stand.bolt_axis, stand.along, low, low + 4.0, half), None)]
+
+
+def _at_hose(_fit: Fit, stand: Stand) -> list[Outline]:
+    return [((_xy(stand.pad_edge + (BODY_OVER_MM + 5) * stand.bolt_axis),), 4.0)]
+
+
+def _at_holes(fit: Fit, _stand: Stand) -> list[Outline]:
+    seat = fit.held.seat
+    return [] if seat is None else [((_xy(z),), 6.0) for z in (seat.upper, seat.lower)]
+
+
+# Where each clearance is in the picture; those without a row have no place in it.
+PLACES: dict[str, Callable[[Fit, Stand], list[Outline]]] = {
+    "edge": _at_edge, "arc": _at_arc, "inner": _at_inner_edge, "metal": _at_metal, "largest": _at_limit,
+    "slot": _at_slot, "rivets": _at_rivets, "spokes": _at_spokes, "hose": _at_hose, "pitch": _at_holes,
+    "holes": _at_holes,
+}  # fmt: skip
+
+
 def _conflict_shapes(fit: Fit, stand: Stand) -> list[Shape]:
-    """Every clearance that fails and has a place in the picture, marked there."""
-    rotor, out = fit.held.rotor, []
-    failing = {c.key: c for c in fit.clearances if c.verdict is Verdict.FAILS}
-    r, edge = rotor.diameter_mm / 2, stand.pad_edge
-    half = 9.0
-    if "edge" in failing or (not fit.chain.possible and abs(abs(edge) - r) > 0.05):
-        words = failing["edge"].words if "edge" in failing else fit.chain.reason
-        out.append(Shape(Layer.CONFLICTS, "edge", words, _sector(min(r, abs(edge)), max(r, abs(edge)), edge, half)))
-    if "arc" in failing:
-        out.append(
-            Shape(Layer.CONFLICTS, "edge", failing["arc"].words, _sector(abs(edge) - 1.5, abs(edge) + 1.5, edge, half))
-        )
-    if "inner" in failing:
-        inside = r - rotor.track_mm
-        room = failing["inner"].value_mm or 0.0
-        out.append(Shape(Layer.CONFLICTS, "edge", failing["inner"].words, _sector(inside + room, inside, edge, half)))
-    metal = fit.held.wheel.edge_radius_mm
-    if "metal" in failing and metal is not None:
-        way = exp(1j * radians(LEG_DEG)) if fit.end is End.FRONT else exp(1j * radians(STAYS[0][1]))
-        out.append(
-            Shape(Layer.CONFLICTS, "metal", failing["metal"].words, _sector(min(metal, r), max(metal, r) + 1, way, 12))
-        )
-    largest = fit.held.largest_mm
-    if "largest" in failing and largest is not None:
-        out.append(
-            Shape(
-                Layer.CONFLICTS,
-                "limits",
-                failing["largest"].words,
-                _sector(largest / 2, r, edge * exp(-1j * radians(28)), 9),
-            )
-        )
-    return out
+    """Every clearance that fails, marked where it is; a chain that is not possible, at the pads."""
+    failing = [(c.key, c.words) for c in fit.clearances if c.verdict is Verdict.FAILS and c.key in PLACES]
+    off = abs(abs(stand.pad_edge) - fit.held.rotor.diameter_mm / 2) > 0.05
+    if not fit.chain.possible and off and "edge" not in dict(failing):
+        failing.append(("edge", fit.chain.reason))
+    return [
+        Shape(Layer.CONFLICTS, key, words, points, radius)
+        for key, words in failing
+        for points, radius in PLACES[key](fit, stand)
+    ]
 
 
 def _limit_shapes(fit: Fit) -> list[Shape]:
@@ -462,6 +505,11 @@ def _told(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> tuple[str, ..
             )
         else:
             lines.append(f"Bolt {c.stack.place}: {c.lacks}.")
+    lines += [
+        f"{c.verdict.value.capitalize()}: {c.label}: {c.words}."
+        for c in fit.clearances
+        if c.verdict is not Verdict.HOLDS
+    ]
     if h.moves_mm is not None and h.moves_mm > 0.05:
         lines.append(f"The caliper moves {h.moves_mm:.1f} mm from where it is now.")
     return tuple(lines)
