@@ -352,3 +352,27 @@ def test_every_conflict_has_its_place_in_the_picture_and_in_the_words(key, chang
     for mark in marks:  # at the brake, not somewhere on the wheel
         assert all(abs(complex(*p) - found.held.stand.pad_edge) < near for p in mark.points)
     assert any(mark.title.rstrip(".") in " ".join(drawing.words) or key == "bolts" for mark in marks)
+
+
+@pytest.mark.parametrize(
+    ("ring", "on_it", "words"),
+    [
+        ("q-disc-200", "a-pp-180-203", "1.5 mm of the pad over the edge"),
+        ("q-disc-203", "a-pp-180-200", "1.5 mm of rim unswept"),
+    ],
+)
+def test_a_wrong_adapter_on_the_bike_is_judged_as_it_stands_with_its_sign(ring, on_it, words) -> None:
+    here = wheel(native_rotor_mm=180.0, rotor_id=ring, adapter_id=on_it)
+    parts = CATALOGUE.rotors[ring], CATALOGUE.calipers["u-two-22"]
+    found = fit_wheel(here, End.FRONT, *parts, CATALOGUE)
+    edge = next(c for c in found.clearances if c.key == "edge")
+    assert not found.chain.possible
+    assert "is on it" in found.chain.reason
+    assert words in edge.words
+    assert found.verdict is Verdict.FAILS
+    drawing = draw(found)
+    assert drawing is not None
+    assert any(s.layer is Layer.ADAPTER for s in drawing.shapes)
+    assert any(s.layer is Layer.CONFLICTS and s.of == "edge" for s in drawing.shapes)
+    # with another rotor proposed the right part is taken again
+    assert fit_wheel(here, End.FRONT, rotor(diameter_mm=203), parts[1], CATALOGUE).chain.adapter.id == "a-pp-180-203"

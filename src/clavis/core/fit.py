@@ -232,6 +232,20 @@ def _old_bolt(bolt: ChainBolt, wheel: Wheel) -> LengthVerdict | None:
     return replace(found, words=words)
 
 
+def _as_it_is(chain: ChainAnswer, held: Held) -> ChainAnswer:
+    """Where rotor and caliper stay and the part between them that is on the bike is another than belongs there, the
+    fit is judged and drawn with the one that is on it, and refused; otherwise the chain itself."""
+    on_it = held.old_adapter
+    if not held.unchanged or (on_it is None and not held.wheel.no_adapter) or chain.unknown:
+        return chain
+    if (chain.adapter.id if chain.adapter else None) == (on_it.id if on_it else None):
+        return chain
+    wanted = (chain.adapter.name if chain.adapter else "no adapter") if chain.possible else ""
+    words = f"{on_it.name if on_it else 'no adapter'} is on it" + (f"; {wanted} belongs there" if wanted else "")
+    reason = words if wanted else f"{words}; {chain.reason}"
+    return ChainAnswer(False, reason, adapter=on_it, look_for=chain.look_for or wanted)
+
+
 def _stand_now(held: Held) -> Stand | None:
     """Where the caliper that is on it stands; None where parts of that chain are not known."""
     w, rotor, caliper = held.wheel, held.old_rotor, held.old_caliper
@@ -303,6 +317,7 @@ def fit_wheel(
     mount = telling.kind
     shelf = catalogue.adapters.values()
     chain = solve_chain(mount, native, end, caliper.mount, rotor.diameter_mm, shelf, wheel.adapter_id)
+    chain = _as_it_is(chain, held)
     held = replace(held, chain=chain)
     if native is None:
         return Fit(end, telling, chain, (), clearances_of(held), held)
