@@ -61,7 +61,8 @@ def test_a_micrometer_reaches_the_ring_only(feature: Feature) -> None:
 def test_a_caliper_gauge_reads_near_the_nominal_size(feature: Feature) -> None:
     nominal = {
         Feature.RING: 1.7, Feature.BOLT_SPACING: 74.2, Feature.HOLE_DEPTH: 15, Feature.TAB: 5, Feature.INNER_PAD: 1.4,
-        Feature.OUTER_PAD: 1.4, Feature.BORE: 22, Feature.SLOT: 2.0,
+        Feature.OUTER_PAD: 1.4, Feature.BORE: 22, Feature.SLOT: 2.0, Feature.UPPER_HOLE: 74.1, Feature.LOWER_HOLE: 80.8,
+        Feature.UPPER_BOLT: 18, Feature.LOWER_BOLT: 18, Feature.SPOKE_GAP: 4.5,
     }  # fmt: skip
     assert readings(CALIPER, feature, 20).mean() == pytest.approx(nominal[feature], abs=1.3)
 

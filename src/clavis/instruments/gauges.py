@@ -12,11 +12,13 @@ from typing import Protocol
 
 import numpy as np
 
+from clavis.core.chain import native_of
 from clavis.core.errors import ClavisError
 from clavis.core.job import Job
 from clavis.core.mounts import MOUNTS, End, tell_mount
 from clavis.core.parts import Catalogue
-from clavis.core.wheel import RING_POINTS
+from clavis.core.seat import seat_of
+from clavis.core.wheel import RING_POINTS, Wheel
 
 
 class GaugeKind(StrEnum):
@@ -35,6 +37,11 @@ class Feature(StrEnum):
     OUTER_PAD = "pad_outer_mm"
     BORE = "bore_read_mm"
     SLOT = "slot_read_mm"
+    UPPER_HOLE = "upper_hole_mm"
+    LOWER_HOLE = "lower_hole_mm"
+    UPPER_BOLT = "upper_bolt_mm"
+    LOWER_BOLT = "lower_bolt_mm"
+    SPOKE_GAP = "spoke_gap_mm"
 
 
 class GaugeError(ClavisError):
@@ -137,6 +144,8 @@ class DemoBench:
         )
         if feature is Feature.RING:
             return self._ring_mm(end, point)
+        native = native_of(wheel, end, self.catalogue).size_mm if told else None
+        seat = seat_of(told, end, native, Wheel()) if told and native is not None else None
         nominal: dict[Feature, tuple[float | None, float]] = {
             Feature.BOLT_SPACING: (kind.spacing_mm if kind else None, 0.15),
             Feature.HOLE_DEPTH: (15.0 if kind else None, 1.2),
@@ -145,6 +154,11 @@ class DemoBench:
             Feature.OUTER_PAD: (pad.material_mm * 0.7 if pad else None, 0.3),
             Feature.BORE: (max(caliper.bores_mm, default=None) if caliper else None, 0.02),
             Feature.SLOT: (caliper.slot_mm if caliper else None, 0.03),
+            Feature.UPPER_HOLE: (abs(seat.upper) if seat else None, 0.2),
+            Feature.LOWER_HOLE: (abs(seat.lower) if seat else None, 0.2),
+            Feature.UPPER_BOLT: (18.0 if caliper else None, 0.05),
+            Feature.LOWER_BOLT: (18.0 if caliper else None, 0.05),
+            Feature.SPOKE_GAP: (4.5 if caliper else None, 1.2),
         }
         size, spread = nominal[feature]
         if size is None:
