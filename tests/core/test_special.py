@@ -17,8 +17,9 @@ from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 
 STOCK = list(CATALOGUE.bolts.values())
 MEASURED = {
-    "upper_x_mm": 92.0, "upper_y_mm": 78.0, "lower_x_mm": 104.0, "lower_y_mm": 28.0, "rotor_mm": 203.0,
-    "pitch_mm": 84.0, "line_to_edge_mm": 6.0, "pad_angle_deg": 0.0, "mount_face_mm": 28.0, "caliper_face_mm": 14.0,
+    "caliper_id": "c", "upper_x_mm": 92.0, "upper_y_mm": 78.0, "lower_x_mm": 104.0, "lower_y_mm": 28.0,
+    "rotor_mm": 203.0, "pitch_mm": 84.0, "line_to_edge_mm": 6.0, "pad_angle_deg": 0.0,
+    "mount_face_mm": 28.0, "caliper_face_mm": 14.0,
     "material": ThreadMaterial.LIGHT_ALLOY, "tab_mm": 6.0, "ear_mm": 12.0,
 }  # fmt: skip
 WHO = {"who": "Tess", "at": "2026-11-25T10:00"}
@@ -233,6 +234,7 @@ def test_only_a_released_plate_carries_the_fit() -> None:
     assert [b.length_mm for b in (c.bolt for c in found.bolts)] == [16, 16, 26, 26]
     assert found.pad_edge_mm == pytest.approx(0)
     assert not fitted(tried(mount(), Stage.RELEASE), mm=180).chain.possible
+    assert not fitted(tried(mount(caliper_id="another"), Stage.RELEASE)).chain.possible
 
 
 def test_the_loads_of_the_bolts_balance_the_force() -> None:

@@ -170,6 +170,9 @@ def test_the_way_from_template_to_release(client: TestClient) -> None:
     assert special(client, "release", **named).status_code == 422
     assert special(client, "release", **(named | {"engineer": "x"}), stated="true").status_code == 422
     assert special(client, "release", **named, stated="true").status_code == 200
+    assert "released by Berit Aske" not in client.get(f"/jobs/{CARGO}/fit").text  # it is for another caliper
+    for kind, part in (("caliper", "b-haul-quad"), ("pad", "b-b9-semi")):
+        assert field(client, CARGO, f"proposal.front.{kind}_id", part).status_code == 200
     assert "released by Berit Aske" in client.get(f"/jobs/{CARGO}/fit").text
     order = client.get(f"/jobs/{CARGO}/build").text
     assert "special plate, drawing D-7" in order

@@ -14,7 +14,7 @@ from clavis.core.bolts import (
     judge_length,
     under_head,
 )
-from clavis.core.chain import SAME_SIZE_MM, ChainAnswer, native_of, solve_chain
+from clavis.core.chain import ChainAnswer, native_of, solve_chain
 from clavis.core.clearances import Clearance, Held, clearances_of
 from clavis.core.lines import needs_new_hose
 from clavis.core.mounts import MOUNTS, BoltStyle, CaliperMount, End, MountKind, MountTelling, ThreadMaterial, tell_mount
@@ -310,7 +310,7 @@ def fit_wheel(
     )
     stock = list(catalogue.bolts.values())
     plate = released_plate(special, end, stock) if special is not None else None
-    if plate is not None and special is not None and abs(plate.rotor_mm - rotor.diameter_mm) < SAME_SIZE_MM:
+    if plate is not None and special is not None and special.stands_in(caliper, rotor):
         return _on_a_plate(plate, special, telling, held)
     if telling.kind is None:
         return Fit(end, telling, held.chain, (), clearances_of(held), held)

@@ -336,4 +336,5 @@ class Job(Record):
         setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
         used |= {v for pick in picks for v in pick.model_dump().values()}
+        used |= {self.special.front.caliper_id, self.special.rear.caliper_id}
         return {part for part in used if part}

@@ -32,6 +32,7 @@ class CaliperMount(StrEnum):
     POST = "post"
     FLAT = "flat"
     OLD_IS = "old_is"
+    OWN = "own"
 
 
 class BoltDirection(StrEnum):

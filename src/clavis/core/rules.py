@@ -41,6 +41,7 @@ from clavis.core.parts import (
     Rotor,
 )
 from clavis.core.seat import PAD_HALF_LENGTH_MM, Stand, seat_of, stand_on
+from clavis.core.special import SpecialMount
 from clavis.core.stages import released_plate
 from clavis.core.verdicts import Verdict
 from clavis.core.wheel import Wheel
@@ -55,8 +56,8 @@ class WheelContext:
     telling: MountTelling
     native_mm: float | None
     catalogue: Catalogue
-    plate_for_mm: float | None = None
-    """the rotor of a special plate that an engineer has released for this wheel"""
+    special: SpecialMount | None = None
+    """the special mount whose plate an engineer has released for this wheel"""
     bar: Bar | None = None
     """the handlebar, as entered or as the lever that is on it says"""
     memo: dict[tuple[object, ...], Any] = field(default_factory=dict, compare=False, repr=False)
@@ -82,10 +83,9 @@ def wheel_context(job: Job, end: End, catalogue: Catalogue) -> WheelContext:
     wheel = job.wheel(end)
     telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
     native = native_of(wheel, end, catalogue).size_mm if telling.kind else None
-    plate = released_plate(job.special.of(end), end, list(catalogue.bolts.values()))
-    return WheelContext(
-        end, wheel, telling, native, catalogue, plate.rotor_mm if plate else None, bar_of(job, catalogue)
-    )
+    special = job.special.of(end)
+    released = released_plate(special, end, list(catalogue.bolts.values())) is not None
+    return WheelContext(end, wheel, telling, native, catalogue, special if released else None, bar_of(job, catalogue))
 
 
 @dataclass(frozen=True)
@@ -120,8 +120,7 @@ def _not_above_limit(c: WheelContext, rotor: Rotor) -> str | None:
 def _chain_of(c: WheelContext, rotor: Rotor, caliper: Caliper) -> ChainAnswer | None:
     """The mount chain of a rotor and a caliper; None while the mount is not told, or where a special plate that is
     released for this rotor stands in for it."""
-    on_plate = c.plate_for_mm is not None and abs(c.plate_for_mm - rotor.diameter_mm) < SAME_SIZE_MM
-    if c.telling.kind is None or on_plate:
+    if c.telling.kind is None or (c.special is not None and c.special.stands_in(caliper, rotor)):
         return None
     key = ("chain", rotor.diameter_mm, caliper.mount)
     if key not in c.memo:

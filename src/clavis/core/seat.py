@@ -40,12 +40,14 @@ SEAT_TO_EDGE_MM: dict[CaliperMount, float] = {
     CaliperMount.POST: 12.0,
     CaliperMount.FLAT: 20.0,
     CaliperMount.OLD_IS: 28.0,
+    CaliperMount.OWN: 6.0,
 }
 """from the face or holes by which a caliper is held out to its pads' outer edge: nominal, measure yours"""
 CALIPER_PITCH_MM: dict[CaliperMount, float] = {
     CaliperMount.POST: 74.2,
     CaliperMount.FLAT: 34.0,
     CaliperMount.OLD_IS: 51.0,
+    CaliperMount.OWN: 84.0,
 }
 PAD_HALF_LENGTH_MM: dict[bool, float] = {False: 12.0, True: 15.0}
 """half the length of a pad along the track, by *four pistons*: nominal"""

@@ -10,7 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from clavis.core.mounts import End, ThreadMaterial
-from clavis.core.parts import Thread
+from clavis.core.parts import Caliper, Identifier, Rotor, Thread
 from clavis.core.records import Record, within
 
 
@@ -77,6 +77,7 @@ class SpecialMount(Record):
     lower_y_mm: float | None = Coordinate
     third_x_mm: float | None = Coordinate
     third_y_mm: float | None = Coordinate
+    caliper_id: Identifier | None = Field(None, description="the plate is for this one alone")
     rotor_mm: float | None = within(120, 320)
     pitch_mm: float | None = within(20, 160, description="the caliper's bolts, centre to centre")
     line_to_edge_mm: float | None = within(-60, 80, description="line of its bolts out to its pads' outer edge")
@@ -103,6 +104,10 @@ class SpecialMount(Record):
     checked: DummyChecked | None = None
     released: Release | None = None
 
+    def stands_in(self, caliper: Caliper, rotor: Rotor) -> bool:
+        """Whether the plate is for this caliper and this rotor."""
+        return self.caliper_id == caliper.id and self.rotor_mm == rotor.diameter_mm
+
 
 class SpecialMounts(Record):
     front: SpecialMount = SpecialMount()
@@ -117,6 +122,7 @@ NEEDED: tuple[tuple[str, str], ...] = (
     ("upper_y_mm", "upper hole, up"),
     ("lower_x_mm", "lower hole, rearward"),
     ("lower_y_mm", "lower hole, up"),
+    ("caliper_id", "caliper"),
     ("rotor_mm", "rotor"),
     ("pitch_mm", "pitch of the caliper's bolts"),
     ("line_to_edge_mm", "bolt line to the pads' edge"),

@@ -69,6 +69,7 @@ h-four-1617  Haldrick|Fell Four| post mineral 16,17 H4 2.4 8.5 1.8 2 - -   -    
 p-flat-21    Pellory|Flat Two| flat dot     21    P5 1.95 6  1.6 2 - -   -     M8B    94 118
 p-flat-1416  Pellory|Flat Four| flat dot     14,16 P6 2.1 6   1.6 2 - -   -     M8B   126 152
 t-flat-19    Tressick|Level 19| flat mineral 19    F2 1.9 6   1.6 2 - -   -     M8     91 104
+b-haul-quad  Brindewal|Haul Quad| own  mineral 20,22 B9 3.0 12  3.0 2 - -   -     M8    312 214
 b-cable-quad Brindewal|Pull Cargo| post none    -     C1 2.4 9   1.8 2 - 6.1 short -     188  74
 """
 
@@ -139,6 +140,8 @@ p-p6-resin   Pellory|P6 Resin| P6 resin         1.8 12.5 465 - 20 27
 p-p6-semi    Pellory|P6 Semi| P6 semi_metallic 1.8 12.5 465 - 22 30
 p-p6-sinter  Pellory|P6 Sinter| P6 sintered      1.8 12.5 465 - 26 33
 p-p6-ceram   Pellory|P6 Ceram| P6 ceramic       1.8 12.5 465 - 21 35
+b-b9-semi     Brindewal|B9 Semi| B9 semi_metallic 3.0 14.0 760 - 58 39
+b-b9-sinter   Brindewal|B9 Sinter| B9 sintered      3.0 14.0 760 - 66 44
 m-k2-thrift  Merrowby|K2 Thrift| K2 resin         2.0 14.0 330 - 17 7
 m-k4-thrift  Merrowby|K4 Thrift| K4 resin         2.0 14.0 520 - 25 12
 m-p2-thrift  Merrowby|P2 Thrift| P2 resin         2.0 14.0 320 - 16 10

@@ -131,7 +131,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         decisive_ride="town",
         proposal=Proposal(front=Pick(rotor_id="b-load-203", pad_id="u-k2-semi"), rear=Pick(pad_id="u-k2-semi")),
         special=SpecialMounts(front=SpecialMount(  # asked about: a heavier caliper with crosswise bolts of its own
-            upper_x_mm=92.0, upper_y_mm=78.0, lower_x_mm=104.0, lower_y_mm=28.0, rotor_mm=203.0, pitch_mm=84.0,
+            caliper_id="b-haul-quad", upper_x_mm=92.0, upper_y_mm=78.0, lower_x_mm=104.0, lower_y_mm=28.0, rotor_mm=203.0, pitch_mm=84.0,
             line_to_edge_mm=6.0, pad_angle_deg=24.0, mount_face_mm=28.0, caliper_face_mm=14.0, ear_mm=12.0, tab_mm=6.0,
             material=ThreadMaterial.LIGHT_ALLOY,
         )),
