@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from clavis.core.bolts import DIAMETER_MM
 from clavis.core.fit import fit_wheel
 from clavis.core.mounts import End, ThreadMaterial
-from clavis.core.plate import EDGE_DIAMETERS, hole_loads, plate_of
+from clavis.core.plate import EDGE_DIAMETERS, hole_loads, loads_of, plate_of
 from clavis.core.special import DummyChecked, Release, SpecialMount, TemplateTried, Tried, lacks_of
 from clavis.core.stages import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
 from clavis.core.verdicts import Verdict
@@ -245,6 +245,14 @@ def test_the_loads_of_the_bolts_balance_the_force() -> None:
     across = 1000 * 11.5 / 60
     assert upper.force_n == pytest.approx((500**2 + across**2) ** 0.5)
     assert lower.force_n == pytest.approx(upper.force_n)
+
+
+def test_the_force_at_the_pads_keeps_the_torque() -> None:
+    found = plate()
+    loads = loads_of(found, 488.0, 0.2985)
+    # 488 N at 298.5 mm is 145.67 N·m; at 101.5 mm 1435 N
+    assert loads.pads_n == pytest.approx(1435.2, abs=0.1)
+    assert loads.holes == hole_loads(found, loads.pads_n)
 
 
 def test_the_cautions_say_who_decides() -> None:

@@ -413,62 +413,41 @@ def _now_shapes(fit: Fit) -> list[Shape]:
     return [Shape(s.layer, "now", f"now: {s.title}", s.points, s.radius_mm) for s in rows]
 
 
+def _size(of: str, title: str, a: complex, b: complex, always: bool = False) -> Dimension:
+    """A size between two points: its value is their distance, never typed beside it."""
+    return Dimension(of, title, _xy(a), _xy(b), abs(b - a), always)
+
+
+def _caliper_size(stand: Stand, always: bool = False) -> Dimension:
+    return _size("caliper", "bolts of the caliper, centre to centre", stand.upper, stand.lower, always)
+
+
 def _dimensions(fit: Fit, seat: Seat, stand: Stand, native_mm: float) -> list[Dimension]:
-    rotor, radial = fit.held.rotor, stand.pad_edge / abs(stand.pad_edge)
-    r = rotor.diameter_mm / 2
-    opposite = radial * exp(1j * radians(62 if fit.end is End.FRONT else -62))
+    rotor, reach = fit.held.rotor, abs(stand.pad_edge)
+    radial, r = stand.pad_edge / reach, rotor.diameter_mm / 2
+    beside = radial * exp(1j * radians(62 if fit.end is End.FRONT else -62))
+    beyond = beside * exp(-0.16j)
     out = [
-        Dimension("rotor", "radius of the rotor", (0.0, 0.0), _xy(r * opposite), r, always=True),
-        Dimension(
-            "track",
-            "height of the track",
-            _xy((r - rotor.track_mm) * opposite * exp(-0.16j)),
-            _xy(r * opposite * exp(-0.16j)),
-            rotor.track_mm,
-        ),
-        Dimension(
-            "mount",
-            "holes of the mount, centre to centre",
-            _xy(seat.upper),
-            _xy(seat.lower),
-            abs(seat.upper - seat.lower),
-            always=True,
-        ),
-        Dimension("mount", "axle to upper hole", (0.0, 0.0), _xy(seat.upper), abs(seat.upper)),
-        Dimension("mount", "axle to lower hole", (0.0, 0.0), _xy(seat.lower), abs(seat.lower)),
-        Dimension(
-            "caliper",
-            "bolts of the caliper, centre to centre",
-            _xy(stand.upper),
-            _xy(stand.lower),
-            abs(stand.upper - stand.lower),
-        ),
-        Dimension("pads", "axle to the pads' outer edge", (0.0, 0.0), _xy(stand.pad_edge), abs(stand.pad_edge)),
+        _size("rotor", "radius of the rotor", 0j, r * beside, always=True),
+        _size("track", "height of the track", (r - rotor.track_mm) * beyond, r * beyond),
+        _size("mount", "holes of the mount, centre to centre", seat.upper, seat.lower, always=True),
+        _size("mount", "axle to upper hole", 0j, seat.upper),
+        _size("mount", "axle to lower hole", 0j, seat.lower),
+        _caliper_size(stand),
+        _size("pads", "axle to the pads' outer edge", 0j, stand.pad_edge),
     ]
-    moved = abs(stand.pad_edge) - abs(seat.pad_edge)
+    moved = reach - abs(seat.pad_edge)
     if fit.chain.parts and moved > 0.05:
-        a, b = _xy((abs(stand.pad_edge) - moved) * radial), _xy(stand.pad_edge)
-        out.append(Dimension("adapter", f"outward from the native {native_mm:g}", a, b, moved, always=True))
+        title = f"outward from the native {native_mm:g}"
+        out.append(_size("adapter", title, (reach - moved) * radial, stand.pad_edge, always=True))
     for part in fit.chain.parts:
         if fit.telling.kind is not None and passes_through(fit.telling.kind, part):
             for which, mouth, h in (("upper", seat.upper, part.upper_mm), ("lower", seat.lower, part.lower_mm)):
-                out.append(
-                    Dimension(
-                        "adapter", f"adapter under the {which} bolt", _xy(mouth), _xy(mouth + h * seat.bolt_axis), h
-                    )
-                )
-    error = abs(stand.pad_edge) - r
+                out.append(_size("adapter", f"adapter under the {which} bolt", mouth, mouth + h * seat.bolt_axis))
+    error = reach - r
     if abs(error) >= 0.05:
-        out.append(
-            Dimension(
-                "edge",
-                "pad over the rotor's edge" if error > 0 else "rim that stays unswept",
-                _xy(r * radial),
-                _xy(stand.pad_edge),
-                abs(error),
-                always=abs(error) > PAD_EDGE_LIMIT_MM,
-            )
-        )
+        title = "pad over the rotor's edge" if error > 0 else "rim that stays unswept"
+        out.append(_size("edge", title, r * radial, stand.pad_edge, always=abs(error) > PAD_EDGE_LIMIT_MM))
     return out
 
 
@@ -541,16 +520,8 @@ def _draw_on_a_plate(fit: Fit, plate: Plate) -> Drawing | None:
         *_limit_shapes(fit),
         *_conflict_shapes(fit, stand),
     ]
-    sizes = [Dimension("adapter", f"axle to {x.name} hole", (0.0, 0.0), _xy(x.at), abs(x.at)) for x in plate.holes] + [
-        Dimension(
-            "caliper",
-            "bolts of the caliper, centre to centre",
-            _xy(stand.upper),
-            _xy(stand.lower),
-            abs(stand.upper - stand.lower),
-            always=True,
-        )
-    ]
+    sizes = [_size("adapter", f"axle to {x.name} hole", 0j, x.at) for x in plate.holes]
+    sizes.append(_caliper_size(stand, always=True))
     words = [
         f"Seen from the rotor side, front to the left: rotor {h.rotor.diameter_mm:g} mm, on a special plate {plate.thickness_mm:g} mm thick."
     ]

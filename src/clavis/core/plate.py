@@ -346,3 +346,19 @@ def hole_loads(plate: Plate, force_n: float) -> tuple[HoleLoad, ...]:
     return tuple(
         HoleLoad(h.name, abs(force_n * way / len(holes) + moment * 1j * (h.at - centre) / square)) for h in holes
     )
+
+
+@dataclass(frozen=True)
+class PlateLoads:
+    """A braking force at the road, the same at the pads' edge, and what of it each bolt to the mount carries, N."""
+
+    road_n: float
+    pads_n: float
+    holes: tuple[HoleLoad, ...]
+
+
+def loads_of(plate: Plate, road_n: float, wheel_radius_m: float) -> PlateLoads:
+    """Torque about the axle stays: F_pads = F_road · r_w / r_pads, taken at the pads' outer edge (the least arm is a
+    little shorter, the force there a little more: for the engineer to say which)."""
+    pads_n = road_n * wheel_radius_m * 1000 / abs(plate.pad_edge)
+    return PlateLoads(road_n, pads_n, hole_loads(plate, pads_n))

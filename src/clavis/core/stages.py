@@ -72,13 +72,24 @@ def check_fails(c: DummyChecked) -> tuple[str, ...]:
     return tuple(out)
 
 
+@dataclass(frozen=True)
+class Taken:
+    """What a correction moves the caliper and turns it by."""
+
+    edge_mm: float
+    angle_deg: float
+
+
+def taken_off(checked: DummyChecked) -> Taken:
+    """The opposite of what the dummy showed."""
+    return Taken(-checked.edge_off_mm, -checked.angle_off_deg)
+
+
 def corrected(m: SpecialMount) -> dict[str, float]:
     """Values of the correction fields that take off what the dummy showed; for ``door.change(beside=…)``."""
     assert m.checked is not None
-    return {
-        "out_mm": round(m.out_mm - m.checked.edge_off_mm, 3),
-        "turn_deg": round(m.turn_deg - m.checked.angle_off_deg, 3),
-    }
+    off = taken_off(m.checked)
+    return {"out_mm": round(m.out_mm + off.edge_mm, 3), "turn_deg": round(m.turn_deg + off.angle_deg, 3)}
 
 
 def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:

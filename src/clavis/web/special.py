@@ -9,9 +9,9 @@ from starlette.responses import HTMLResponse, Response
 
 from clavis.core.fit import plate_bolts
 from clavis.core.mounts import End
-from clavis.core.plate import Plate, hole_loads, plate_of
+from clavis.core.plate import Plate, PlateLoads, loads_of, plate_of
 from clavis.core.special import SpecialMount, lacks_of
-from clavis.core.stages import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
+from clavis.core.stages import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of, taken_off
 from clavis.store import door
 from clavis.store.templates import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.web.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
@@ -40,21 +40,13 @@ def _plate(b: Bench, end: End) -> Plate | None:
     return plate_of(b.job.special.of(end), end, list(b.catalogue.bolts.values()))
 
 
-def _loads(b: Bench, end: End, plate: Plate) -> dict[str, Any] | None:
-    """What the tyre can carry, brought to the middle of the track, shared by the bolts to the mount."""
+def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
+    """For the engineer; None while the setup cannot be judged."""
     situation, setup = b.evaluation.situation, b.head["setup"]
     wheel = setup.wheels.get(end) if setup else None
     if situation is None or wheel is None:
         return None
-    at_pads = wheel.forces.usable_n * situation.bike.wheel_radius_m / (abs(plate.pad_edge) / 1000)
-    return {"road_n": wheel.forces.usable_n, "pads_n": at_pads, "holes": hole_loads(plate, at_pads)}
-
-
-def _takes_off(mount: SpecialMount) -> dict[str, float]:
-    """What a correction would change."""
-    if mount.checked is None:
-        return {}
-    return {"edge_mm": -mount.checked.edge_off_mm, "angle_deg": -mount.checked.angle_off_deg}
+    return loads_of(plate, wheel.forces.usable_n, situation.bike.wheel_radius_m)
 
 
 @station(Room.SPECIAL)
@@ -72,7 +64,7 @@ def context(b: Bench) -> dict[str, Any]:
         "lacks": lacks_of(mount),
         "stages": {s.stage.value: s for s in stages_of(mount, plate)},
         "loads": _loads(b, end, plate) if plate else None,
-        "takes_off": _takes_off(mount),
+        "takes_off": taken_off(mount.checked) if mount.checked else None,
         "cautions": SPECIAL_CAUTIONS,
         "groups": GROUPS,
     }
