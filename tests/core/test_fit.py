@@ -376,3 +376,11 @@ def test_a_wrong_adapter_on_the_bike_is_judged_as_it_stands_with_its_sign(ring, 
     assert any(s.layer is Layer.CONFLICTS and s.of == "edge" for s in drawing.shapes)
     # with another rotor proposed the right part is taken again
     assert fit_wheel(here, End.FRONT, rotor(diameter_mm=203), parts[1], CATALOGUE).chain.adapter.id == "a-pp-180-203"
+
+
+def test_a_retired_part_that_is_on_the_bike_still_serves_there() -> None:
+    here = CATALOGUE.adapters["a-pp-160-180"].model_copy(update={"retired": True})
+    shelf = Catalogue.of([p for p in CATALOGUE.every() if p.id != here.id] + [here])
+    parts = CATALOGUE.rotors["q-disc-180"], CATALOGUE.calipers["u-two-22"]
+    assert fit_wheel(wheel(), End.FRONT, *parts, shelf).chain.adapter == here
+    assert not fit_wheel(wheel(adapter_id=None), End.FRONT, *parts, shelf).chain.possible

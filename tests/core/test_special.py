@@ -90,6 +90,8 @@ def test_what_is_missing_is_named_and_nothing_is_assumed() -> None:
         ({"upper_y_mm": 50.5}, "walls", Verdict.FAILS),  # 3.5 aside and 8.5 up from the caliper's bolt
         ({"upper_x_mm": 95.5, "upper_y_mm": 53.0}, "walls", Verdict.TIGHT),  # 11 − (6 + 8)/2 = 4
         ({"upper_x_mm": 95.5, "upper_y_mm": 42.4}, "walls", Verdict.FAILS),
+        ({"rim_mm": 15.9}, "edges", Verdict.FAILS),  # two diameters of the M8
+        ({"rim_mm": 16.0}, "edges", Verdict.HOLDS),
         ({"thickness_mm": 12.9}, "thickness", Verdict.FAILS),
         ({"thickness_mm": 13.0}, "thickness", Verdict.HOLDS),
         ({"thickness_mm": 15.0}, "spacer", Verdict.FAILS),

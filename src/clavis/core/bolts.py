@@ -2,7 +2,7 @@
 (model, 10). The same sum judges a bolt that is on the bike."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from clavis.core.mounts import ThreadMaterial
 from clavis.core.parts import Bolt, Caliper, Thread, Washers
@@ -72,9 +72,7 @@ class BoltStack:
 
     def same_sum(self, other: "BoltStack") -> bool:
         """Whether two places ask for the same bolt."""
-        return (self.thread, self.layers, self.material, self.depth_mm, self.into, self.head_room_mm,
-                self.head_across_mm, self.lost_mm) == (other.thread, other.layers, other.material, other.depth_mm,
-                other.into, other.head_room_mm, other.head_across_mm, other.lost_mm)  # fmt: skip
+        return replace(self, place="") == replace(other, place="")
 
 
 def under_head(caliper: Caliper) -> tuple[Layer, ...]:

@@ -298,7 +298,7 @@ def solve_chain(
         return ChainAnswer(True, f"{rotor_mm:g} is the native size: no adapter")
     if row.adapter is None:
         return ChainAnswer(False, f"this caliper bolts straight to its tabs and serves {native:g} only")
-    offered = [a for a in adapters if a.adapter_kind is row.adapter and not a.retired]
+    offered = [a for a in adapters if a.adapter_kind is row.adapter and (not a.retired or a.id == on_it)]
     fitting = [a for a in offered if not a.carrier and _serves(a, end, rotor_mm, native, mount)]
     if not fitting:
         pair = _on_a_carrier(row.adapter, mount, native, end, rotor_mm, offered)

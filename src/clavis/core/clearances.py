@@ -193,18 +193,8 @@ def _metal(h: Held) -> Said | None:
     if room is not None:
         words = f"nearest metal {h.wheel.edge_radius_mm:g} mm from the axle"
         verdict = _graded(room, METAL_LEAST_MM, METAL_HOLDS_MM)
-        return (
-            room,
-            verdict,
-            words
-            + (
-                ""
-                if verdict is Verdict.HOLDS
-                else "; a smaller rotor"
-                if verdict is Verdict.FAILS
-                else "; spin and look under load"
-            ),
-        )
+        after = {Verdict.FAILS: "; a smaller rotor", Verdict.TIGHT: "; spin and look under load"}.get(verdict, "")
+        return room, verdict, words + after
     if h.largest_mm is not None and h.rotor.diameter_mm <= h.largest_mm + 0.25:
         return None, Verdict.HOLDS, f"the {h.carries}'s maker allows this size; look once the wheel is in"
     if h.old_rotor is not None and h.rotor.diameter_mm <= h.old_rotor.diameter_mm:
@@ -277,17 +267,22 @@ def _hose(h: Held) -> Said | None:
     moves = h.moves_mm
     if h.unchanged or (moves is not None and moves <= STAYS_MM):
         return None, Verdict.HOLDS, "the caliper stays where it is"
-    if h.wheel.hose_slack_mm is None or moves is None:
-        by = "moves" if moves is None else f"moves {moves:.0f} mm"
-        return (
-            None,
-            Verdict.UNKNOWN,
-            f"the caliper {by}: measure how far it can be drawn outward with the bar turned fully",
-        )
-    spare = h.wheel.hose_slack_mm - moves
+    slack = h.wheel.hose_slack_mm
+    if moves is None:  # where it stands now is not known: what is left is read in the new place
+        if slack is None:
+            return (
+                None,
+                Verdict.UNKNOWN,
+                "hold the caliper in its new place, bar turned fully: measure what slack is left",
+            )
+        return slack, _graded(slack, 0.0, HOSE_SPARE_MM), f"{slack:g} mm left, as read in the new place"
+    if slack is None:
+        words = f"the caliper moves {moves:.0f} mm: measure how far it can be drawn outward with the bar turned fully"
+        return None, Verdict.UNKNOWN, words
+    spare = slack - moves
     verdict = _graded(spare, 0.0, HOSE_SPARE_MM)
     after = f"; a longer {what}" if verdict is Verdict.FAILS else ""
-    return spare, verdict, f"slack {h.wheel.hose_slack_mm:g} mm, the caliper moves {moves:.0f}{after}"
+    return spare, verdict, f"slack {slack:g} mm, the caliper moves {moves:.0f}{after}"
 
 
 def _smallest(h: Held) -> Said | None:

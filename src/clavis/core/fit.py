@@ -243,7 +243,7 @@ def _as_it_is(chain: ChainAnswer, held: Held) -> ChainAnswer:
     wanted = (chain.adapter.name if chain.adapter else "no adapter") if chain.possible else ""
     words = f"{on_it.name if on_it else 'no adapter'} is on it" + (f"; {wanted} belongs there" if wanted else "")
     reason = words if wanted else f"{words}; {chain.reason}"
-    return ChainAnswer(False, reason, adapter=on_it, look_for=chain.look_for or wanted)
+    return ChainAnswer(False, reason, adapter=on_it, look_for=chain.look_for)
 
 
 def _stand_now(held: Held) -> Stand | None:

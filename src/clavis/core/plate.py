@@ -220,6 +220,17 @@ def _holes(m: SpecialMount, end: End) -> tuple[tuple[PlateHole, ...], complex, c
     return tuple(holes), edge, out
 
 
+def _material(m: SpecialMount) -> ThreadMaterial:
+    assert m.material is not None
+    return m.material
+
+
+def _needed_rim(m: SpecialMount, holes: tuple[PlateHole, ...]) -> float:
+    """From the centres to the edge, mm."""
+    diameters = EDGE_DIAMETERS[_material(m)]
+    return max(max(diameters * DIAMETER_MM[h.thread], h.widest_mm / 2 + HEAD_RIM_MM) for h in holes)
+
+
 def plate_of(m: SpecialMount, end: End, stock: list[Bolt]) -> Plate | None:
     """The plate for what was measured; None while something is missing (``lacks_of`` says what)."""
     if lacks_of(m):
@@ -230,7 +241,7 @@ def plate_of(m: SpecialMount, end: End, stock: list[Bolt]) -> Plate | None:
     room = m.mount_face_mm - m.caliper_face_mm
     thickness = m.thickness_mm or _made_thickness(needed, room)
     spacer = room - thickness
-    rim = max(max(EDGE_DIAMETERS[m.material] * DIAMETER_MM[h.thread], h.widest_mm / 2 + HEAD_RIM_MM) for h in holes)
+    rim = m.rim_mm or _needed_rim(m, holes)
     stacks = _stacks(m, thickness, max(spacer, 0.0), len(holes) - len(CALIPER_HOLES))
     bolts = tuple(choose_bolt(stack, stock) for stack in stacks)
     plate = Plate(
@@ -262,11 +273,11 @@ def _walls(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
 
 
 def _edges(p: Plate, m: SpecialMount) -> list[PlateCheck]:
-    """Centre to edge at every hole, in bolt diameters."""
-    assert m.material is not None
-    needed = max(EDGE_DIAMETERS[m.material] * DIAMETER_MM[h.thread] for h in p.holes)
-    words = f"{EDGE_DIAMETERS[m.material]:g} diameters from every centre"
-    return [PlateCheck("edges", "hole to the plate's edge", p.rim_mm, needed, Verdict.HOLDS, words)]
+    """Centre to edge at every hole: enough metal in bolt diameters, and beyond heads and counterbores."""
+    words = f"{EDGE_DIAMETERS[_material(m)]:g} diameters from every centre, {HEAD_RIM_MM:g} mm beyond every head"
+    needed = _needed_rim(m, p.holes)
+    verdict = Verdict.HOLDS if p.rim_mm >= needed - 1e-9 else Verdict.FAILS
+    return [PlateCheck("edges", "hole to the plate's edge", p.rim_mm, needed, verdict, words)]
 
 
 def _thickness(p: Plate, m: SpecialMount) -> list[PlateCheck]:
@@ -303,27 +314,8 @@ def _bolts(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
     return out
 
 
-def _pads(p: Plate, m: SpecialMount) -> list[PlateCheck]:
-    """Where the pads stand by the numbers; a correction that was read on the dummy is taken off again by the bike."""
-    error = abs(p.pad_edge) - p.rotor_mm / 2
-    corrected = abs(m.out_mm) > 1e-9 or abs(m.turn_deg) > 1e-9
-    if corrected:
-        words = f"corrected by {m.out_mm:+.1f} mm and {m.turn_deg:+.1f}°, as the dummy showed"
-        return [PlateCheck("pads", "pads to the rotor's edge", error, None, Verdict.HOLDS, words)]
-    return [
-        PlateCheck(
-            "pads",
-            "pads to the rotor's edge",
-            error,
-            None,
-            Verdict.HOLDS,
-            "flush by the numbers: the dummy shows what is so",
-        )
-    ]
-
-
 PlateRow = Callable[[Plate, SpecialMount], list[PlateCheck]]
-PLATE_CHECKS: tuple[PlateRow, ...] = (_walls, _edges, _thickness, _spacer, _bolts, _pads)
+PLATE_CHECKS: tuple[PlateRow, ...] = (_walls, _edges, _thickness, _spacer, _bolts)
 
 
 @dataclass(frozen=True)
@@ -335,7 +327,7 @@ class HoleLoad:
 
 
 def hole_loads(plate: Plate, force_n: float) -> tuple[HoleLoad, ...]:
-    """A braking force at the middle of the track shared by the bolts to the mount: an equal part each, and the moment
+    """A braking force at the pads' edge shared by the bolts to the mount: an equal part each, and the moment
     about their centre by their distances from it (elastic bolt group). Preload, play and fatigue are left out."""
     holes = [h for h in plate.holes if h.name in MOUNT_HOLES]
     centre = sum(h.at for h in holes) / len(holes)

@@ -86,6 +86,7 @@ class SpecialMount(Record):
     caliper_face_mm: float | None = within(-20, 120, description="rotor's middle out to the caliper's face")
     material: ThreadMaterial | None = Field(None, description="of the plate")
     thickness_mm: float | None = within(3, 40, description="none: the least stock thickness that carries the sums")
+    rim_mm: float | None = within(4, 60, description="centres of the holes to the edge; none: the least that holds")
     mount_bolts: MountBolts = MountBolts.THROUGH_TAB
     mount_thread: Thread = "M6"
     tab_mm: float | None = within(2, 40, description="unthreaded tab under the head")

@@ -303,6 +303,7 @@ FIELDS: dict[str, str] = {
     "special.caliper_face_mm": "Rotor to caliper's face",
     "special.material": "Plate of",
     "special.thickness_mm": "Plate's thickness",
+    "special.rim_mm": "Holes to the edge",
     "special.mount_bolts": "Plate is held",
     "special.mount_thread": "Bolts to the mount",
     "special.tab_mm": "Tab under the head",

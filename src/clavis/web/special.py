@@ -26,7 +26,8 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
      ("upper_x_mm", "upper_y_mm", "lower_x_mm", "lower_y_mm", "third_x_mm", "third_y_mm")),
     ("Rotor and caliper",
      ("caliper_id", "rotor_mm", "pad_angle_deg", "pitch_mm", "line_to_edge_mm", "ear_mm", "caliper_thread")),
-    ("Plate", ("material", "thickness_mm", "mount_face_mm", "caliper_face_mm", "counterbore_mm", "mount_thread")),
+    ("Plate",
+     ("material", "thickness_mm", "rim_mm", "mount_face_mm", "caliper_face_mm", "counterbore_mm", "mount_thread")),
     ("How it is held", ("mount_bolts", "caliper_bolts", "tab_mm", "boss_depth_mm", "boss_material", *CORRECTIONS)),
 )  # fmt: skip
 MEDIA = {"svg": "image/svg+xml", "pdf": "application/pdf", "dxf": "image/vnd.dxf"}
