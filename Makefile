@@ -50,7 +50,7 @@ $(VENV)/bin/pip:
 	@$(PYTHON) -m venv $(VENV)
 
 # Everything that start-up needs is compiled here: bytecode, and the heat loop.
-$(VENV)/.run: requirements.lock pyproject.toml $(wildcard src/clavis/core/kernels.py) | $(VENV)/bin/pip
+$(VENV)/.run: requirements.lock pyproject.toml $(wildcard src/clavis/core/physics/*kernel.py) | $(VENV)/bin/pip
 	@$(BIN)/pip install -q --require-hashes -r requirements.lock
 	@$(BIN)/pip install -q --no-deps --no-build-isolation -e . 2>/dev/null || $(BIN)/pip install -q --no-deps -e .
 	@$(BIN)/python -m compileall -q src

@@ -9,17 +9,17 @@ import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.core.descent import Sharing, Style, Weather, heat_steps, plan_ride
-from clavis.core.evaluate import evaluate
-from clavis.core.heat import node_row, peaks_of
-from clavis.core.job import Ride
-from clavis.core.mounts import End
-from clavis.core.road import Section, road_of_sections
-from clavis.core.sampling import certainty, draws_of, samples_of
-from clavis.core.selection import choose
-from clavis.core.situation import situation_of
+from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.evaluation.sampling import certainty, draws_of, samples_of
+from clavis.core.evaluation.situation import situation_of
+from clavis.core.job.document import Ride
+from clavis.core.parts.mounts import End
+from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
+from clavis.core.physics.heat import node_row, peaks_of
+from clavis.core.physics.road import Section, road_of_sections
+from clavis.core.selection.candidates import choose
 from clavis.web.app import create_app
-from clavis.web.settings import Settings
+from clavis.web.shell.settings import Settings
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 from tests.conftest import browserlike
 

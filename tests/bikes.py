@@ -2,11 +2,9 @@
 
 from typing import Any
 
-from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.friction import PadState
-from clavis.core.job import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
-from clavis.core.mounts import BoltDirection, ThreadMaterial
-from clavis.core.parts import (
+from clavis.core.job.document import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
+from clavis.core.job.wheel import Wheel
+from clavis.core.parts.models import (
     Adapter,
     Axle,
     Caliper,
@@ -21,10 +19,12 @@ from clavis.core.parts import (
     Rotor,
     parse_part,
 )
-from clavis.core.road import Section
-from clavis.core.wheel import Wheel
+from clavis.core.parts.mounts import BoltDirection, ThreadMaterial
+from clavis.core.physics.bike import BikeKind, Surface, Tread
+from clavis.core.physics.friction import PadState
+from clavis.core.physics.road import Section
 from clavis.demo.catalogue import demo_parts
-from clavis.store.jobfile import FORMAT, VERSION, JobFile, TrackFile
+from clavis.formats.job_file import FORMAT, VERSION, JobFile, TrackFile
 
 CATALOGUE = Catalogue.of(demo_parts())
 
@@ -154,12 +154,12 @@ def own_job(**more: Any) -> Job:
 
 def with_value(job: Job, path: str, value: Any) -> Job:
     """The job with one field changed, validated again."""
-    from clavis.store import paths
+    from clavis.core.job import paths
 
     return Job.model_validate(paths.write(job.model_dump(mode="json"), path, value))
 
 
-def job_file(job: Job, tracks: dict[str, Any] | None = None) -> JobFile:
+def file_of(job: Job, tracks: dict[str, Any] | None = None) -> JobFile:
     return JobFile(
         format=FORMAT, version=VERSION, clavis="test", job=job,
         tracks={name: TrackFile.of(t) for name, t in (tracks or {}).items()}, parts=CATALOGUE.every(),

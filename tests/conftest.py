@@ -11,7 +11,7 @@ from starlette.testclient import TestClient
 from clavis.demo import world
 from clavis.store import database
 from clavis.web.app import create_app
-from clavis.web.settings import Settings
+from clavis.web.shell.settings import Settings
 
 settings.register_profile("clavis", deadline=None, derandomize=True, print_blob=True)
 settings.load_profile("clavis")

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from clavis.store import jobfile
-from tests.bikes import job_file, own_job
+from clavis.formats import job_file
+from tests.bikes import file_of, own_job
 
 
 def clavis(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -19,18 +19,18 @@ def clavis(*arguments: str, **environment: str) -> subprocess.CompletedProcess[s
 
 
 def test_evaluate_prints_the_same_answers(tmp_path: Path) -> None:
-    from clavis.store.answers import answers_of
+    from clavis.formats.answers import answers_of
 
     file = tmp_path / "job.json"
-    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
     done = clavis("evaluate", str(file))
     assert done.returncode == 0, done.stderr
-    assert json.loads(done.stdout) == json.loads(json.dumps(answers_of(job_file(own_job()))))
+    assert json.loads(done.stdout) == json.loads(json.dumps(answers_of(file_of(own_job()))))
 
 
 def test_a_bad_file_ends_with_two_and_one_line(tmp_path: Path) -> None:
     file = tmp_path / "job.json"
-    raw = json.loads(jobfile.to_json(job_file(own_job())))
+    raw = json.loads(job_file.to_json(file_of(own_job())))
     raw["job"]["rider"]["mass_kg"] = -5
     file.write_text(json.dumps(raw), encoding="utf-8")
     done = clavis("evaluate", str(file))
@@ -45,11 +45,11 @@ def test_a_bad_file_ends_with_two_and_one_line(tmp_path: Path) -> None:
 
 def test_import_export_and_backup(tmp_path: Path) -> None:
     file, store = tmp_path / "job.json", str(tmp_path / "c.db")
-    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
     imported = clavis("import", str(file), "--who", "Maud", "--database", store)
     assert imported.stdout.strip() == "1", imported.stderr
     exported = clavis("export", "1", "--database", store)
-    assert jobfile.parse(exported.stdout.encode()).job == own_job()
+    assert job_file.parse(exported.stdout.encode()).job == own_job()
     copied = clavis("backup", str(tmp_path / "copy.db"), "--database", store)
     assert copied.returncode == 0, copied.stderr
     assert clavis("export", "1", "--database", str(tmp_path / "copy.db")).stdout == exported.stdout
@@ -66,7 +66,7 @@ def test_schema_prints_json() -> None:
 
 def test_samples_and_trace(tmp_path: Path) -> None:
     file, trace = tmp_path / "job.json", tmp_path / "course.csv"
-    file.write_text(jobfile.to_json(job_file(own_job())), encoding="utf-8")
+    file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
     done = clavis("evaluate", str(file), "--samples", "16", "--trace", str(trace))
     assert done.returncode == 0, done.stderr
     wheel = json.loads(done.stdout)["setups"]["fitted"]["wheels"]["front"]

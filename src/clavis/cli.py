@@ -29,7 +29,7 @@ def _serve(database: Path, host: str, port: int) -> None:
     import uvicorn
 
     from clavis.web.app import create_app
-    from clavis.web.settings import Settings
+    from clavis.web.shell.settings import Settings
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -72,14 +72,14 @@ def demo(
 @app.command()
 def warm() -> None:
     """Compile what start-up needs, so that every later start is fast."""
-    from clavis.core.evaluate import evaluate
-    from clavis.core.parts import Catalogue
-    from clavis.core.spine import spine_rows
+    from clavis.core.evaluation.evaluate import evaluate
+    from clavis.core.evaluation.sheet import spine_rows
+    from clavis.core.parts.models import Catalogue
     from clavis.demo import world
     from clavis.demo.catalogue import demo_parts
     from clavis.demo.roads import RIDES
-    from clavis.store.recordings import read_gpx
-    from clavis.store.tracks import checksum
+    from clavis.formats.recordings import read_gpx
+    from clavis.formats.tracks import checksum
 
     tracks, names = {}, {}
     for path in RIDES.glob("*.gpx"):
@@ -102,8 +102,8 @@ def evaluate(
     trace: Annotated[Path | None, typer.Option(help="write every wheel's course of temperatures here, as CSV")] = None,
 ) -> None:
     """Print a job's answers as JSON. A file that cannot be read ends with code 2 and one line naming the field."""
-    from clavis.store import jobfile
-    from clavis.store.answers import TRACE_HEAD, answers_of, trace_rows
+    from clavis.formats import job_file
+    from clavis.formats.answers import TRACE_HEAD, answers_of, trace_rows
 
     try:
         data = file.read_bytes()
@@ -111,8 +111,8 @@ def evaluate(
         _fail(f"{file}: {error.strerror}", 2)
         return
     try:
-        parsed = jobfile.parse(data)
-    except jobfile.JobFileError as error:
+        parsed = job_file.parse(data)
+    except job_file.JobFileError as error:
         _fail(f"{file}: {error}", 2)
         return
     if trace is not None:
@@ -132,13 +132,14 @@ def export_job(
     job: Annotated[int, typer.Argument(help="number of the job")], database: DatabaseOption = DEFAULT_DATABASE
 ) -> None:
     """Write a job as an open JSON file to standard output."""
+    from clavis.formats import job_file
     from clavis.store import database as databases
-    from clavis.store import door, jobfile
+    from clavis.store import job_transfer, jobs
 
     with databases.sessions(databases.open_engine(database))() as session:
         try:
-            sys.stdout.write(jobfile.to_json(jobfile.write_job(session, job)) + "\n")
-        except door.NotThereError as error:
+            sys.stdout.write(job_file.to_json(job_transfer.write_job(session, job)) + "\n")
+        except jobs.NotThereError as error:
             _fail(str(error))
 
 
@@ -149,19 +150,20 @@ def import_job(
     database: DatabaseOption = DEFAULT_DATABASE,
 ) -> None:
     """Read a job file into the database; prints the new job's number."""
+    from clavis.formats import job_file
     from clavis.store import database as databases
-    from clavis.store import door, jobfile
+    from clavis.store import job_transfer, jobs
 
     try:
-        parsed = jobfile.parse(file.read_bytes())
+        parsed = job_file.parse(file.read_bytes())
     except OSError as error:
         _fail(f"{file}: {error.strerror}", 2)
         return
-    except jobfile.JobFileError as error:
+    except job_file.JobFileError as error:
         _fail(f"{file}: {error}", 2)
         return
     with databases.sessions(databases.open_engine(database))() as session:
-        typer.echo(jobfile.keep(session, parsed, door.Author(who[:40], "command line")))
+        typer.echo(job_transfer.keep(session, parsed, jobs.Author(who[:40], "command line")))
 
 
 @app.command()
@@ -181,9 +183,9 @@ def backup(
 @app.command()
 def schema(kind: Annotated[str, typer.Argument(help="job, answers or rides")] = "job") -> None:
     """Print the JSON Schema of the job file, of what ``evaluate`` prints, or of the rides file."""
-    from clavis.store.answers import Answers
-    from clavis.store.jobfile import JobFile
-    from clavis.store.library import RidesFile
+    from clavis.formats.answers import Answers
+    from clavis.formats.job_file import JobFile
+    from clavis.formats.rides_file import RidesFile
 
     models: dict[str, type[BaseModel]] = {"job": JobFile, "answers": Answers, "rides": RidesFile}
     if kind not in models:

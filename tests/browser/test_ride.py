@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_path import say_name
-from tests.store.test_recordings import TABLE
+from tests.formats.test_recordings import TABLE
 
 pytestmark = pytest.mark.browser
 GRAVEL, TANDEM = 5, 7

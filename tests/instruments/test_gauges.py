@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from clavis.core.mounts import End
+from clavis.core.parts.mounts import End
 from clavis.instruments.gauges import GAUGES, DemoBench, Feature, GaugeError, GaugeKind, SimulatedGauge
 from tests.bikes import CATALOGUE, own_job, with_value
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from clavis.demo import world
 from clavis.demo.catalogue import demo_parts
-from clavis.store import database, door
+from clavis.store import database, jobs
 from clavis.store.tables import Base, JobRow
 
 
@@ -46,7 +46,7 @@ def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
     engine.dispose()
     engine = database.open_engine(path)
     with database.sessions(engine)() as session:
-        front = door.open_job(session, 1).job.front
+        front = jobs.open_job(session, 1).job.front
         assert front.rotor_points_mm == (1.6,)
         assert front.pad_material_mm == 1.2
     engine.dispose()
@@ -65,19 +65,19 @@ def test_opening_again_keeps_everything(tmp_path: Path) -> None:
     with database.sessions(engine)() as first:
         assert world.fill_if_empty(first)
         assert not world.fill_if_empty(first)
-        titles = {o.job.title for o in door.all_jobs(first)}
+        titles = {o.job.title for o in jobs.all_jobs(first)}
     engine.dispose()
     engine = database.open_engine(path)
     with database.sessions(engine)() as second:
-        assert {o.job.title for o in door.all_jobs(second)} == titles
+        assert {o.job.title for o in jobs.all_jobs(second)} == titles
     engine.dispose()
 
 
 def test_reset_brings_the_demo_world_back(demo_session: Session) -> None:
-    opened = door.all_jobs(demo_session)[0]
-    door.change(demo_session, opened.id, opened.version, door.Author("x", "y"), "title", "Changed")
+    opened = jobs.all_jobs(demo_session)[0]
+    jobs.change(demo_session, opened.id, opened.version, jobs.Author("x", "y"), "title", "Changed")
     world.reset(demo_session)
-    assert "Changed" not in {o.job.title for o in door.all_jobs(demo_session)}
+    assert "Changed" not in {o.job.title for o in jobs.all_jobs(demo_session)}
     assert demo_session.query(JobRow).count() == len(world.JOBS)
 
 

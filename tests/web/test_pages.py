@@ -6,9 +6,9 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.core.headline import Station
-from clavis.store import jobfile
-from tests.bikes import job_file, own_job
+from clavis.core.wording.job_summary import Station
+from clavis.formats import job_file
+from tests.bikes import file_of, own_job
 
 TANDEM, GRAVEL, HIRE = 7, 5, 4
 
@@ -267,7 +267,7 @@ def test_take_away_and_read_back(client: TestClient, empty_client: TestClient) -
 
 
 def test_a_bad_job_file_is_answered_on_the_board(client: TestClient) -> None:
-    raw = json.loads(jobfile.to_json(job_file(own_job())))
+    raw = json.loads(job_file.to_json(file_of(own_job())))
     raw["job"]["front"]["max_rotor_mm"] = 900
     answer = client.post("/import", files={"file": ("odd.json", json.dumps(raw).encode())})
     assert answer.status_code == 422
@@ -328,7 +328,7 @@ def test_a_step_beyond_the_limit_says_so_everywhere_on_the_sheet(client: TestCli
 
 
 def test_a_fault_of_ours_is_answered_in_words(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
-    from clavis.web import board
+    from clavis.web.board import board
 
     def broken(*_: object) -> None:
         raise RuntimeError("secret detail")

@@ -11,6 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 GRAVITY_MS2 = 9.80665
 STEFAN_BOLTZMANN = 5.670374419e-8
+GAS_CONSTANT_J_KGK = 287.05
+"""of dry air (international standard atmosphere)"""
 
 Positive = Field(gt=0, allow_inf_nan=False)
 

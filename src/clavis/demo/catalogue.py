@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from clavis.core.parts import AnyPart, parse_part
+from clavis.core.parts.models import AnyPart, parse_part
 
 # id, maker, model, diameter, thickness, minimum, interface, construction, track, resin only, rivets, mass, price
 _ROTORS = """

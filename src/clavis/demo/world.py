@@ -5,10 +5,8 @@ from collections.abc import Mapping
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
-from clavis.core.bike import BikeKind, Surface, Tread
-from clavis.core.descent import Style
-from clavis.core.friction import PadState
-from clavis.core.job import (
+from clavis.core.evaluation.rides import stop_cycle
+from clavis.core.job.document import (
     Bike,
     Complaint,
     Conditions,
@@ -26,20 +24,21 @@ from clavis.core.job import (
     Wish,
     Wishes,
 )
-from clavis.core.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
-from clavis.core.parts import Axle, FluidGrade, HubInterface
-from clavis.core.rides import stop_cycle
-from clavis.core.road import Section
-from clavis.core.special import SpecialMount, SpecialMounts
-from clavis.core.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RingFace, Wheel
+from clavis.core.job.special_mount import SpecialMount, SpecialMounts
+from clavis.core.job.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RingFace, Wheel
+from clavis.core.parts.models import Axle, FluidGrade, HubInterface
+from clavis.core.parts.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
+from clavis.core.physics.bike import BikeKind, Surface, Tread
+from clavis.core.physics.descent import Style
+from clavis.core.physics.friction import PadState
+from clavis.core.physics.road import Section
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
-from clavis.store import door
-from clavis.store import library as shelf
-from clavis.store.recordings import read_gpx
+from clavis.formats.recordings import read_gpx
+from clavis.store import jobs, ride_library
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, LibraryRideRow, PartRow, TrackRow
 
-BENCH = door.Author("Demo bench", "demo")
+BENCH = jobs.Author("Demo bench", "demo")
 
 _POST = {
     "mount_spacing_mm": 74.2,
@@ -299,7 +298,7 @@ def _keep_tracks(session: Session) -> dict[str, str]:
     names = {}
     for path in sorted(RIDES.glob("*.gpx")):
         with path.open("rb") as stream:
-            names[path.stem] = door.keep_track(session, read_gpx(stream).track)
+            names[path.stem] = jobs.keep_track(session, read_gpx(stream).track)
     return names
 
 
@@ -337,13 +336,13 @@ def fill_if_empty(session: Session) -> bool:
     if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
         return False
     for part in demo_parts():
-        door.keep_part(session, part)
+        jobs.keep_part(session, part)
     session.flush()
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
-        door.create_job(session, make(tracks), BENCH, demo=True)
+        jobs.create_job(session, make(tracks), BENCH, demo=True)
     for ride in library(tracks):
-        shelf.keep(session, ride, BENCH.who)
+        ride_library.keep(session, ride, BENCH.who)
     session.commit()
     return True
 

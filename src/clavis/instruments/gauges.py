@@ -12,13 +12,13 @@ from typing import Protocol
 
 import numpy as np
 
-from clavis.core.chain import native_of
 from clavis.core.errors import ClavisError
-from clavis.core.job import Job
-from clavis.core.mounts import MOUNTS, End, tell_mount
-from clavis.core.parts import Catalogue
-from clavis.core.seat import seat_of
-from clavis.core.wheel import RING_POINTS, Wheel
+from clavis.core.fit.adapters import native_of
+from clavis.core.fit.mount_geometry import seat_of
+from clavis.core.job.document import Job
+from clavis.core.job.wheel import RING_POINTS, Wheel
+from clavis.core.parts.models import Catalogue
+from clavis.core.parts.mounts import MOUNTS, End, tell_mount
 
 
 class GaugeKind(StrEnum):

@@ -1,35 +1,19 @@
-"""The catalogue as a person keeps it: lines added, changed and retired, and its open files (docs/formats.md).
+"""The catalogue as a person keeps it: lines added, changed and retired; files planned before they are taken.
 
 A line that a job uses is never deleted; it is retired and no longer offered. A file is read in two steps: a plan of
 what it would change, with every bad row, and the taking of its good rows.
 """
 
-import csv
-import io
-import json
-from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, Literal, get_args, get_origin
+from typing import Any
 
-from pydantic import BaseModel, ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from clavis import __version__
-from clavis.core.errors import ClavisError
-from clavis.core.parts import PARTS, AnyPart, parse_part
-from clavis.store import door
-from clavis.store.jobfile import parse_json
+from clavis.core.parts.models import AnyPart, parse_part
+from clavis.formats.parts_file import BadRow, read_rows
+from clavis.store import jobs
 from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
-
-FORMAT = "clavis-parts"
-VERSION = 1
-MOST_ROWS = 20_000
-LIST_MARK, PAIR_MARK = ";", ":"
-
-
-class CatalogueError(ClavisError):
-    """A catalogue file that cannot be read at all."""
 
 
 def keep(session: Session, part: AnyPart, who: str) -> bool:
@@ -39,14 +23,14 @@ def keep(session: Session, part: AnyPart, who: str) -> bool:
     if before == part:
         return False
     if before is not None and before.kind != part.kind:
-        raise door.RefusedError("kind", f"“{part.id}” is a {before.kind}; a part does not change its kind")
-    door.keep_part(session, part)
+        raise jobs.RefusedError("kind", f"“{part.id}” is a {before.kind}; a part does not change its kind")
+    jobs.keep_part(session, part)
     session.flush()
     session.add(
         PartChangeRow(
             part_id=part.id,
             who=who[:40],
-            at=door.now(),
+            at=jobs.now(),
             before=None if before is None else before.model_dump(mode="json"),
             after=part.model_dump(mode="json"),
         )
@@ -59,7 +43,7 @@ def find(session: Session, part_id: str) -> tuple[AnyPart, str]:
     """A line and the stamp of its last change. Raises NotThereError."""
     row = session.get(PartRow, part_id)
     if row is None:
-        raise door.NotThereError("there is no such part in the catalogue")
+        raise jobs.NotThereError("there is no such part in the catalogue")
     return parse_part(row.document), row.changed_at.isoformat()
 
 
@@ -79,15 +63,6 @@ def differences(before: AnyPart, after: AnyPart) -> list[tuple[str, Any, Any]]:
     """Fields in which two lines differ, as plain values."""
     old, new = before.model_dump(mode="json"), after.model_dump(mode="json")
     return [(name, old.get(name), new.get(name)) for name in new if old.get(name) != new.get(name)]
-
-
-@dataclass(frozen=True)
-class BadRow:
-    """A row that cannot be taken: its place in the file, what it calls itself, and why."""
-
-    place: str
-    name: str
-    reason: str
 
 
 @dataclass(frozen=True)
@@ -112,177 +87,24 @@ class Plan:
         return len(self.new) + len(self.changed)
 
 
-def columns_of(kind: str) -> list[str]:
-    """The columns of a kind's CSV: the fields of its lines."""
-    return list(PARTS[kind].model_fields)
-
-
-FORMULA_MARKS = ("=", "+", "-", "@")
-
-
-def cell_of(value: Any) -> str:
-    """A plain value as a CSV holds it."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, list):
-        pairs = (PAIR_MARK.join(cell_of(v) for v in x.values()) if isinstance(x, dict) else cell_of(x) for x in value)
-        return LIST_MARK.join(pairs)
-    if isinstance(value, float):
-        return f"{value:.12g}"
-    # a spreadsheet must not take a name for a formula
-    return f"'{value}" if str(value).startswith(FORMULA_MARKS) else str(value)
-
-
-def write_csv(parts: Iterable[AnyPart], kind: str) -> str:
-    """All lines of one kind, a column per field; lists parted by semicolons, places of an adapter as ``end:rotor``."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    columns = columns_of(kind)
-    writer.writerow(columns)
-    for part in parts:
-        if part.kind == kind:
-            document = part.model_dump(mode="json")
-            writer.writerow([cell_of(document[name]) for name in columns])
-    return out.getvalue()
-
-
-def write_json(parts: Iterable[AnyPart]) -> str:
-    rows = [part.model_dump(mode="json") for part in parts]
-    file = {"format": FORMAT, "version": VERSION, "clavis": __version__, "parts": rows}
-    return json.dumps(file, ensure_ascii=False, indent=1)
-
-
-def _is_list(model: type[BaseModel], name: str) -> bool:
-    return "tuple" in str(model.model_fields[name].annotation)
-
-
-def _value(model: type[BaseModel], name: str, text: str) -> Any:
-    """A cell as the plain value its field takes; None where it is empty."""
-    text = text.strip().removeprefix("'")
-    if not text:
-        return () if _is_list(model, name) else None
-    if name == "fits":
-        pairs = [pair.split(PAIR_MARK, 1) for pair in text.split(LIST_MARK) if pair.strip()]
-        return [{"end": p[0].strip(), "rotor_mm": p[1].strip() if len(p) > 1 else None} for p in pairs]
-    if _is_list(model, name):
-        return [item.strip() for item in text.split(LIST_MARK) if item.strip()]
-    if model.model_fields[name].annotation is bool:
-        return {"yes": True, "no": False}.get(text.lower(), text)
-    if text.isdecimal() and get_origin(model.model_fields[name].annotation) is Literal:
-        return int(text) if int(text) in get_args(model.model_fields[name].annotation) else text
-    if text.count(",") == 1 and "." not in text and text.replace(",", "").lstrip("-").isdigit():
-        return text.replace(",", ".")
-    return text
-
-
-def from_cells(kind: str, cells: Mapping[str, str]) -> dict[str, Any]:
-    """A line as plain data from the texts of its fields, as a CSV holds them; what is empty takes the default."""
-    model = PARTS[kind]
-    data = {name: _value(model, name, text) for name, text in cells.items() if name != "kind"}
-    filled = {name: value for name, value in data.items() if value is not None and value != ()}
-    return {"kind": kind, **filled}
-
-
-Row = tuple[str, dict[str, Any]]
-"""where in the file, and the part as plain data; under ``!`` why it is none"""
-
-
-def _table(data: bytes) -> Iterator[tuple[int, dict[str, str]]]:
-    """Line number and cells by heading, of every row that is not empty; cells beyond the headings under an empty one.
-    Raises CatalogueError."""
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise CatalogueError(f"not readable as UTF-8 text: byte {error.start}") from None
-    first = text.splitlines()[0] if text.strip() else ""
-    mark = max(",;\t", key=first.count)
-    reader = csv.reader(io.StringIO(text), delimiter=mark)
-    headings: list[str] = []
-    try:
-        for cells in reader:
-            stripped = [cell.strip() for cell in cells]
-            if not headings:
-                headings = stripped
-            elif any(stripped):
-                beyond = {"": " ".join(stripped[len(headings) :])} if len(stripped) > len(headings) else {}
-                yield reader.line_num, dict(zip(headings, stripped, strict=False)) | beyond
-    except csv.Error as error:
-        raise CatalogueError(f"line {reader.line_num}: {error}") from None
-
-
-def _csv_rows(data: bytes, kind: str) -> list[Row]:
-    rows: list[Row] = []
-    for line, cells in _table(data):
-        if "id" not in cells:
-            columns = ", ".join(columns_of(kind))
-            raise CatalogueError(f"line 1: a column “id” is needed; the columns of a {kind} are {columns}")
-        own, place = cells.get("kind") or kind, f"line {line}"
-        strange = [name for name, text in cells.items() if text and own in PARTS and name not in columns_of(own)]
-        if own not in PARTS:
-            rows.append((place, {"id": cells["id"], "!": f"“{own[:20]}” is no kind of part"}))
-        elif strange:
-            named = ", ".join(f"“{name[:30]}”" if name else "more cells than headings" for name in strange[:3])
-            rows.append((place, {"id": cells["id"], "!": f"a {own} has no column {named}"}))
-        else:
-            rows.append((place, from_cells(own, {k: v for k, v in cells.items() if k in columns_of(own)})))
-        if len(rows) > MOST_ROWS:
-            raise CatalogueError(f"more than {MOST_ROWS:,} rows")
-    return rows
-
-
-def _json_rows(data: bytes) -> list[Row]:
-    try:
-        raw = parse_json(data)
-    except ValueError as error:
-        raise CatalogueError(str(error)) from None
-    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
-        raise CatalogueError(f"format: not a Clavis parts file (“{FORMAT}” is missing)")
-    if raw.get("version") != VERSION:
-        raise CatalogueError(f"version: {raw.get('version')!r:.20} is not known to this program; it reads {VERSION}")
-    parts = raw.get("parts")
-    if not isinstance(parts, list) or len(parts) > MOST_ROWS:
-        raise CatalogueError(f"parts: a list of at most {MOST_ROWS:,} parts is needed")
-    return [(f"parts.{k}", row if isinstance(row, dict) else {"!": "not an object"}) for k, row in enumerate(parts)]
-
-
 def plan(session: Session, data: bytes, kind: str) -> Plan:
     """What a CSV or JSON file would change. ``kind`` is what rows are taken for that do not say it. Raises
-    CatalogueError where the file cannot be read at all; a bad row is listed, not raised."""
-    rows = _json_rows(data) if data.lstrip(b"\xef\xbb\xbf \r\n\t").startswith((b"{", b"[")) else _csv_rows(data, kind)
+    PartsFileError where the file cannot be read at all; a bad row is listed, not raised."""
+    rows, bad = read_rows(data, kind)
     present = {row.id: row.document for row in session.scalars(select(PartRow))}
     new: list[AnyPart] = []
     changed: list[Changed] = []
-    bad: list[BadRow] = []
-    seen: set[str] = set()
     same = 0
-    for place, row in rows:
-        name = str(row.get("id") or "")[:60]
-        try:
-            if "!" in row:
-                raise CatalogueError(str(row["!"]))
-            part = parse_part(row)
-            if part.id in seen:
-                raise CatalogueError("the file has this id twice")
-            seen.add(part.id)
-            if part.id not in present:
-                new.append(part)
-                continue
-            before = parse_part(present[part.id])
-            if before.kind != part.kind:
-                raise CatalogueError(f"“{part.id}” is a {before.kind} in the catalogue")
-            fields = tuple(differences(before, part))
-            if fields:
-                changed.append(Changed(part, fields))
-            else:
-                same += 1
-        except ValidationError as error:
-            first = error.errors()[0]
-            where = ".".join(str(step) for step in first["loc"] if step not in PARTS)
-            bad.append(BadRow(place, name, f"{where}: {door.describe(first)}" if where else door.describe(first)))
-        except CatalogueError as error:
-            bad.append(BadRow(place, name, str(error)))
+    for place, part in rows:
+        before = parse_part(present[part.id]) if part.id in present else None
+        if before is None:
+            new.append(part)
+        elif before.kind != part.kind:
+            bad.append(BadRow(place, part.id, f"“{part.id}” is a {before.kind} in the catalogue"))
+        elif fields := tuple(differences(before, part)):
+            changed.append(Changed(part, fields))
+        else:
+            same += 1
     return Plan(tuple(new), tuple(changed), same, tuple(bad))
 
 

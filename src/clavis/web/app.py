@@ -1,5 +1,6 @@
 """The application: settings, database, guards, and the rooms of the house put together."""
 
+import os
 from collections.abc import Awaitable, Callable
 from pathlib import Path
 
@@ -12,38 +13,37 @@ from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 
 from clavis.core.errors import ClavisError
-from clavis.store import database, door
-from clavis.web import (
-    board,
-    build,
-    candidates,
-    choose,
-    compare,
-    fit,
-    guide,
-    job,
-    measure,
-    parts,
-    ride,
-    ride_changes,
-    rides,
-    rules,
-    special,
-    swap,
-    why,
-)
-from clavis.web.context import Answers, reader, render
-from clavis.web.courtesy import NoLongerAskedError
-from clavis.web.security import Guard, message
-from clavis.web.settings import Settings
+from clavis.store import database, jobs
+from clavis.web.board import board
+from clavis.web.build import build
+from clavis.web.choose import candidates, choose, compare, swap
+from clavis.web.fit import fit, special
+from clavis.web.intake import guide
+from clavis.web.job import job, why
+from clavis.web.measure import measure
+from clavis.web.parts import parts
+from clavis.web.ride import library, ride, ride_changes
+from clavis.web.rules import rules
+from clavis.web.shell.context import Answers, reader, render
+from clavis.web.shell.long_work import NoLongerAskedError
+from clavis.web.shell.security import Guard, message
+from clavis.web.shell.settings import Settings
 
-STATIC = Path(__file__).with_name("static")
+WEB = Path(__file__).parent
+SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})
+
+
+class Assets(StaticFiles):
+    """Styles, scripts, drawings and fonts, wherever in the house they stand; nothing else of it."""
+
+    def lookup_path(self, path: str) -> tuple[str, os.stat_result | None]:
+        return super().lookup_path(path) if Path(path).suffix in SHIPPED else ("", None)
 
 
 def _error_page(request: Request, status: int, text: str) -> Response:
     if request.headers.get("hx-request") or request.method != "GET":
         return message(text, status)
-    return render(request, reader(request), "error.html", status, text=text, code=status)
+    return render(request, reader(request), "shell/error.html", status, text=text, code=status)
 
 
 def create_app(settings: Settings | None = None) -> FastAPI:
@@ -67,9 +67,9 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return _error_page(request, 422, f"The request does not make sense: {fields}.")
 
     async def on_refused(request: Request, error: Exception) -> Response:
-        if isinstance(error, door.ConflictError):
+        if isinstance(error, jobs.ConflictError):
             return _error_page(request, 409, f"{error}. Reload to see it; nothing was overwritten.")
-        return _error_page(request, 404 if isinstance(error, door.NotThereError) else 422, str(error))
+        return _error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, str(error))
 
     app.add_exception_handler(HTTPException, on_http)
 
@@ -92,10 +92,10 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    rooms = [board, parts, rules, why, guide, measure, rides, ride_changes, ride, compare, candidates, swap, choose]
+    rooms = [board, parts, rules, why, guide, measure, library, ride_changes, ride, compare, candidates, swap, choose]
     for room in [*rooms, fit, special, build, job]:
         app.include_router(room.router)
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.mount("/static", Assets(directory=WEB), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts)

@@ -5,7 +5,7 @@ import json
 import sqlalchemy as sa
 from alembic import op
 
-from clavis.store.upgrade import job_from_1_to_2
+from clavis.formats.upgrade import job_from_1_to_2
 
 revision = "0002"
 down_revision = "0001"

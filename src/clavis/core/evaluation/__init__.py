@@ -1,0 +1,1 @@
+"""One job answered: setups, margins, rules, rides, wear, doubt."""

@@ -1,0 +1,228 @@
+"""Bike, rider and ground of a job, resolved: what was entered, what the kind brings, what is missing; and its ride."""
+
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass, replace
+
+from clavis.core.errors import ProfileError
+from clavis.core.job.document import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
+from clavis.core.parameters import ModelParameters
+from clavis.core.physics import bike as bikes
+from clavis.core.physics.bike import LoadedBike, PlacedMass, Tread
+from clavis.core.physics.descent import BrakeLoad, Sharing, Style, Weather, joined, load_of_recording, plan_ride
+from clavis.core.physics.forces import (
+    Hand,
+    Pull,
+    hand_of,
+)
+from clavis.core.physics.road import Road, Track, road_of_sections, road_of_track
+from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import Thresholds
+
+RIDE_FRONT_SHARE = 0.55
+BETWEEN_PIECES_S = 60.0
+"""rest between two pieces of a track whose own times are not used"""
+
+
+@dataclass(frozen=True)
+class Lack:
+    """Something that is missing: where it is entered, and in words."""
+
+    station: str
+    path: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Sourced:
+    """A value with where it came from."""
+
+    value: float
+    source: str
+
+
+@dataclass(frozen=True)
+class Extremes:
+    """The steepest slope, and the greatest speed m/s, of the rides beside the decisive one."""
+
+    steepest: float = 0.0
+    top_ms: float = 0.0
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Bike, rider and ground of a job, resolved from what was entered and the defaults of the kind."""
+
+    bike: LoadedBike
+    sources: Mapping[str, Sourced]
+    hand: Hand
+    tread: Tread
+    grip: float
+    wet: bool
+    weather: Weather
+    sharing: Sharing
+    style: Style
+    parameters: ModelParameters
+    thresholds: Thresholds
+    elsewhere: Extremes = Extremes()
+    pull: Pull = Pull.WARM
+    """at which friction the finger forces are told"""
+
+
+DEFAULT_TEXT = "default of the kind"
+TYRE_TEXT = "by the tyre's size"
+ENTERED_TEXT = "entered"
+
+
+def bike_defaults(job: Job) -> dict[str, float]:
+    """What the kind of bike brings, keyed by the field of ``job.bike`` it stands for; empty without a kind."""
+    if job.bike.kind is None:
+        return {}
+    kind = bikes.KINDS[job.bike.kind]
+    return {
+        "mass_kg": kind.bike_mass_kg + (bikes.ASSIST_MASS_KG if job.bike.assisted else 0.0),
+        "wheelbase_m": kind.wheelbase_m,
+        "rear_to_cg_m": kind.rear_to_cg_m,
+        "cg_height_m": kind.cg_height_m,
+        "drag_area_m2": kind.drag_area_m2,
+        "rolling_ratio": kind.rolling_ratio,
+        "wheel_radius_mm": (bikes.rolling_radius_m(job.bike.tyre_size) or kind.wheel_radius_m) * 1000,
+    }
+
+
+def default_of(job: Job, path: str) -> float | None:
+    """What stands in for a field that was not entered, or None where nothing may."""
+    if path.startswith("bike."):
+        return bike_defaults(job).get(path.removeprefix("bike."))
+    base = {name: getattr(job.bike, name) or value for name, value in bike_defaults(job).items()}
+    stand_in = {
+        "rider.front_share_pct": RIDE_FRONT_SHARE * 100,
+        "rider.kit_mass_kg": 0.0,
+        "load.luggage_ahead_m": base.get("rear_to_cg_m"),
+        "load.passengers_ahead_m": base.get("rear_to_cg_m"),
+        "load.luggage_height_m": base.get("cg_height_m"),
+        "load.passengers_height_m": base.get("cg_height_m"),
+        "load.luggage_kg": 0.0,
+        "load.passengers_kg": 0.0,
+        "load.trailer_kg": 0.0,
+    }
+    return stand_in.get(path)
+
+
+def situation_of(job: Job) -> Situation | list[Lack]:
+    """Resolve bike and rider; a list of what is missing where that cannot be done.
+
+    Raises QuantityError where the entries contradict each other (a centre of gravity outside the axles).
+    """
+    lacks = []
+    if job.bike.kind is None:
+        lacks.append(Lack("intake", "bike.kind", "bike kind"))
+    if job.rider.mass_kg is None:
+        lacks.append(Lack("intake", "rider.mass_kg", "rider mass"))
+    if lacks or job.rider.mass_kg is None:
+        return lacks
+    sources: dict[str, Sourced] = {}
+    for name, default in bike_defaults(job).items():
+        entered = getattr(job.bike, name)
+        stands_in = TYRE_TEXT if name == "wheel_radius_mm" and job.bike.tyre_size else DEFAULT_TEXT
+        sources[name] = Sourced(default, stands_in) if entered is None else Sourced(entered, ENTERED_TEXT)
+    value = {name: s.value for name, s in sources.items()}
+    load, wheelbase = job.load, value["wheelbase_m"]
+    places = [
+        PlacedMass(
+            name,
+            mass,
+            value["rear_to_cg_m"] if ahead is None else ahead,
+            value["cg_height_m"] if height is None else height,
+        )
+        for name, mass, ahead, height in (
+            ("luggage", load.luggage_kg, load.luggage_ahead_m, load.luggage_height_m),
+            ("passengers", load.passengers_kg, load.passengers_ahead_m, load.passengers_height_m),
+        )
+        if mass
+    ]
+    bike = bikes.load_bike(
+        bike_mass_kg=value["mass_kg"],
+        rider_mass_kg=job.rider.mass_kg + (job.rider.kit_mass_kg or 0.0),
+        wheelbase_m=wheelbase,
+        rear_to_cg_m=value["rear_to_cg_m"],
+        cg_height_m=value["cg_height_m"],
+        drag_area_m2=value["drag_area_m2"],
+        rolling_ratio=value["rolling_ratio"],
+        wheel_radius_m=value["wheel_radius_mm"] / 1000,
+        loads=tuple(places),
+        trailer_kg=load.trailer_kg or 0.0,
+    )
+    share = job.rider.front_share_pct
+    sharing = Sharing(
+        front_share=RIDE_FRONT_SHARE if share is None else share / 100,
+        by_axle_of=bike if job.rider.share_by is ShareBy.AXLE_LOAD else None,
+        third_share=(job.bike.third_brake_share_pct or 0.0) / 100,
+        regen_end=job.bike.regen_end,
+        regen_share=(job.bike.regen_share_pct or 0.0) / 100,
+        regen_limit_w=job.bike.regen_limit_w or 0.0,
+    )
+    surface = job.conditions.surface
+    return Situation(
+        bike=bike,
+        sources=sources,
+        hand=hand_of(
+            job.parameters, job.rider.fingers, job.rider.hands is HandSize.SMALL, job.rider.skill is Skill.NOVICE
+        ),
+        tread=job.bike.tread,
+        grip=bikes.tyre_grip(surface, job.bike.tread),
+        wet=job.conditions.rain or surface in bikes.WET_SURFACES,
+        weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
+        sharing=sharing,
+        style=job.rider.style,
+        parameters=job.parameters,
+        thresholds=job.thresholds,
+    )
+
+
+def with_other_rides(job: Job, situation: Situation, tracks: Mapping[str, Track]) -> Situation:
+    """The situation with what the rides beside the decisive one ask of an emergency stop and of parking: they always
+    count. A ride that cannot be read asks nothing; it says so where it is shown."""
+    steepest = top = 0.0
+    for ride in job.rides:
+        if ride is not job.ride:
+            with suppress(ProfileError):
+                load = load_of_ride(ride, tracks, situation)
+                steepest, top = max(steepest, load.steepest), max(top, float(load.speed_ms.max()))
+    return replace(situation, elsewhere=Extremes(steepest, top))
+
+
+def track_of_ride(ride: Ride, tracks: Mapping[str, Track]) -> Track | None:
+    """The stretch of its track that a ride is; None for a typed one. Raises ProfileError."""
+    if ride.track_id is None:
+        return None
+    track = tracks[ride.track_id]
+    if ride.from_m is None and ride.to_m is None:
+        return track
+    return track.between(ride.from_m or 0.0, float("inf") if ride.to_m is None else ride.to_m)
+
+
+def roads_of_ride(ride: Ride, tracks: Mapping[str, Track], tread: Tread = Tread.MIXED) -> list[Road]:
+    """The roads to be planned, from sections or from the pieces of the track. Raises ProfileError."""
+    track = track_of_ride(ride, tracks)
+    if track is None:
+        return [road_of_sections(ride.sections, ride.start_elevation_m, tread=tread)]
+    pieces = track.pieces if track.starts else (track,)
+    return [road_of_track(piece, ride.hold_kmh, ride.smoothing) for piece in pieces]
+
+
+def load_of_ride(
+    ride: Ride, tracks: Mapping[str, Track], situation: Situation, brake_ms2: float | None = None
+) -> BrakeLoad:
+    """The braking load of a ride for this bike and rider, all its laps with their rests."""
+    track = track_of_ride(ride, tracks)
+    bike, weather = situation.bike, situation.weather
+    if track is not None and ride.speed_from is SpeedFrom.RECORDED:
+        lap = load_of_recording(track, bike, weather, ride.smoothing)
+    else:
+        planned = [
+            plan_ride(road, bike, weather, situation.style, situation.parameters, brake_ms2)
+            for road in roads_of_ride(ride, tracks, situation.tread)
+        ]
+        lap = joined(planned, [BETWEEN_PIECES_S] * (len(planned) - 1))
+    return joined([lap] * ride.laps, [ride.rest_min * 60] * (ride.laps - 1))

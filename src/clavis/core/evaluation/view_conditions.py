@@ -1,0 +1,104 @@
+"""The sheet looked at otherwise than the job says: in the wet or dry, without regeneration, cold or hot, with parts
+new, bedded in or worn to their limits. Nothing of it is kept with the job."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from clavis.core.evaluation.setups import PAD_REPLACE_MM, WheelSetup, minimum_thickness_mm
+from clavis.core.job.document import Job
+from clavis.core.physics.bike import WET_SURFACES, Surface
+from clavis.core.physics.forces import Pull
+from clavis.core.physics.friction import COMPOUNDS, PadState, bedding_ratio
+
+
+class Wetness(StrEnum):
+    WET = "wet"
+    DRY = "dry"
+
+
+class Age(StrEnum):
+    """How far the parts are through their lives."""
+
+    NEW = "new"
+    BEDDED = "bedded"
+    WORN = "worn"
+
+
+@dataclass(frozen=True)
+class Lens:
+    """None, and ``regeneration`` True, leave a thing as the job has it."""
+
+    wetness: Wetness | None = None
+    pull: Pull | None = None
+    age: Age | None = None
+    regeneration: bool = True
+
+    @property
+    def clear(self) -> bool:
+        """Shows the job as it is."""
+        return self == Lens()
+
+    def words(self) -> str:
+        """What is looked at otherwise, in words; empty where nothing is."""
+        parts = [
+            self.wetness.value if self.wetness else "",
+            PULL_WORDS[self.pull] if self.pull else "",
+            AGE_WORDS[self.age] if self.age else "",
+            "" if self.regeneration else "without regeneration",
+        ]
+        return ", ".join(part for part in parts if part)
+
+
+CLEAR = Lens()
+
+
+PULL_WORDS: dict[Pull, str] = {Pull.WARM: "pads warm", Pull.COLD: "first pull, cold", Pull.HOT: "at the ride's hottest"}
+AGE_WORDS: dict[Age, str] = {
+    Age.NEW: "all new, not bedded in",
+    Age.BEDDED: "bedded in",
+    Age.WORN: "ring and pads at their limits",
+}
+# What each ground is in the rain, and in the dry; ground that is not named stays what it is, with wet pads.
+IN_THE_WET: dict[Surface, Surface] = {Surface.DRY_ASPHALT: Surface.WET_ASPHALT, Surface.HARDPACK: Surface.LOOSE}
+IN_THE_DRY: dict[Surface, Surface] = {
+    Surface.WET_ASPHALT: Surface.DRY_ASPHALT,
+    Surface.WET_COBBLES: Surface.DRY_ASPHALT,
+}
+
+
+def is_wet(job: Job) -> bool:
+    """Whether the job's pads are wet."""
+    return job.conditions.rain or job.conditions.surface in WET_SURFACES
+
+
+def through(job: Job, lens: Lens) -> Job:
+    """The job in this weather and with or without its regeneration."""
+    if lens.wetness is not None and (lens.wetness is Wetness.WET) != is_wet(job):
+        wet, ground = lens.wetness is Wetness.WET, job.conditions.surface
+        other = (IN_THE_WET if wet else IN_THE_DRY).get(ground, ground)
+        job = job.model_copy(update={"conditions": job.conditions.model_copy(update={"surface": other, "rain": wet})})
+    if not lens.regeneration:
+        job = job.model_copy(update={"bike": job.bike.model_copy(update={"regen_share_pct": 0.0})})
+    return job
+
+
+def aged(setup: WheelSetup, age: Age | None) -> WheelSetup:
+    """The same parts at another age. Oil and metal stay what they are; a worn ring without a known minimum is not
+    guessed."""
+    if age is None or setup.pad_state in (PadState.OILED, PadState.METAL):
+        return setup
+    if age is Age.BEDDED:
+        return replace(setup, bedding=1.0)
+    if age is Age.NEW:
+        return replace(
+            setup, thickness_mm=setup.rotor.thickness_mm, material_mm=setup.pad.material_mm, pad_state=PadState.NEW,
+            unmeasured=(), worn_out="", bedding=bedding_ratio(COMPOUNDS[setup.pad.compound], 0.0),
+        )  # fmt: skip
+    least = minimum_thickness_mm(setup.rotor)
+    return replace(
+        setup,
+        thickness_mm=setup.thickness_mm if least is None else min(least, setup.thickness_mm),
+        material_mm=min(PAD_REPLACE_MM, setup.material_mm),
+        unmeasured=() if least is not None else ("minimum thickness not marked and not known",),
+        bedding=1.0,
+    )

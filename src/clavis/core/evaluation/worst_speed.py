@@ -1,0 +1,121 @@
+"""The worst steady speed of a slope: for power, for the ring, for the fluid (model, section 4).
+
+For power it has a closed form. Ring and fluid are worst at lower speeds, where the air is slower and the time longer;
+they are found by running the heat model over the speeds.
+"""
+
+from dataclasses import dataclass
+from math import atan, sin
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.errors import QuantityError
+from clavis.core.evaluation.evaluate import WheelResult
+from clavis.core.evaluation.margins import Demand
+from clavis.core.evaluation.situation import Situation
+from clavis.core.parts.mounts import End
+from clavis.core.physics.descent import BrakeLoad, HeatSteps, steady_power_w, worst_speed_ms
+from clavis.core.physics.heat import Node, peaks_of
+from clavis.core.units import KMH_PER_MS
+
+Array = NDArray[np.float64]
+
+SLOWEST_KMH, FASTEST_KMH, BY_KMH = 6.0, 90.0, 2.0
+LONGEST_STEP_S = 10.0
+LEAST_GRADIENT, MOST_GRADIENT = 0.01, 0.45
+
+
+@dataclass(frozen=True)
+class WorstSpeeds:
+    """Speeds km/h (n,); at each the power of all brakes W and the peaks of ring and fluid °C (n,); the worst of each.
+    ``power_kmh`` is None where the road does not push; ``fluid_kmh`` where there is no fluid."""
+
+    gradient: float
+    drop_m: float
+    speeds_kmh: Array
+    power_w: Array
+    ring_c: Array
+    fluid_c: Array
+    power_kmh: float | None
+    ring_kmh: float
+    ring_worst_c: float
+    fluid_kmh: float | None
+    fluid_worst_c: float | None
+
+    @property
+    def gradient_pct(self) -> float:
+        return self.gradient * 100
+
+
+def steady_steps(power_w: float, speed_ms: float, length_m: float, pressure_pa: float) -> HeatSteps:
+    """Steps of one steady drag: short at its beginning, then up to ten seconds."""
+    duration = length_m / speed_ms
+    bounds, span = [0.0], 0.5
+    while bounds[-1] < duration:
+        bounds.append(min(bounds[-1] + span, duration))
+        span = min(span * 1.25, LONGEST_STEP_S)
+    time = np.array(bounds)
+    one = np.ones(len(time) - 1)
+    on = 1.0 if power_w > 1.0 else 0.0
+    return HeatSteps(
+        dt_s=np.diff(time),
+        power_w=one * power_w,
+        speed_ms=one * speed_ms,
+        braking=one * on,
+        force_n=one * (power_w / speed_ms),
+        pressure_pa=one * pressure_pa,
+        distance_m=time * speed_ms,
+        time_s=time,
+        regen_j=0.0,
+    )
+
+
+def worst_on_ride(w: WheelResult, situation: Situation, load: BrakeLoad, demand: Demand) -> WorstSpeeds:
+    """Worst speeds on a ride's mean slope over its whole drop, up to the top speed. Raises QuantityError where the
+    ride is no descent."""
+    gradient = load.drop_m / max(float(load.distance_m[-1]), 1.0)
+    top_kmh = demand.top_speed.value * KMH_PER_MS
+    return worst_speeds(w, situation, gradient, load.drop_m, float(load.elevation_m.mean()), top_kmh)
+
+
+def worst_speeds(
+    w: WheelResult, situation: Situation, gradient: float, drop_m: float, elevation_m: float, limit_kmh: float
+) -> WorstSpeeds:
+    """Peaks over steady speeds up to the road's limit on a slope of ``gradient`` that loses ``drop_m`` of height.
+
+    Raises QuantityError for a slope or drop that makes no descent.
+    """
+    if not LEAST_GRADIENT <= gradient <= MOST_GRADIENT:
+        raise QuantityError("gradient", f"{gradient:.1%}", f"{LEAST_GRADIENT:.0%} to {MOST_GRADIENT:.0%}")
+    if not 1 <= drop_m <= 5000:
+        raise QuantityError("height lost", f"{drop_m:g} m", "1 to 5000 m")
+    place = np.array([elevation_m])
+    rho, pressure = (float(f(place)[0]) for f in (situation.weather.density_kg_m3, situation.weather.pressure_pa))
+    share = situation.sharing.front_share if w.end is End.FRONT else 1 - situation.sharing.front_share
+    share *= 1 - situation.sharing.third_share
+    length = drop_m / sin(atan(gradient))
+    speeds = np.arange(SLOWEST_KMH, max(min(limit_kmh, FASTEST_KMH), SLOWEST_KMH + BY_KMH) + 0.1, BY_KMH)
+    total, ring, fluid = (np.empty(len(speeds)) for _ in range(3))
+    for k, kmh in enumerate(speeds):
+        v = float(kmh) / KMH_PER_MS
+        total[k] = steady_power_w(situation.bike, gradient, v, rho)
+        power = share * total[k]
+        table = peaks_of(w.nodes[None, :], steady_steps(power, v, length, pressure), situation.weather.ambient_c)
+        ring[k], fluid[k] = table.peak_c[0, Node.RING], table.fluid_peak_c[0]
+    has_fluid = w.heat.fluid_peak_c is not None
+    top = worst_speed_ms(situation.bike, gradient, rho)
+    hottest, boiling = int(ring.argmax()), int(fluid.argmax())
+    return WorstSpeeds(
+        gradient,
+        drop_m,
+        speeds,
+        total,
+        ring,
+        fluid,
+        None if top is None else min(top * KMH_PER_MS, limit_kmh),
+        float(speeds[hottest]),
+        float(ring[hottest]),
+        float(speeds[boiling]) if has_fluid else None,
+        float(fluid[boiling]) if has_fluid else None,
+    )

@@ -1,0 +1,1 @@
+"""How parts go together: adapters, bolts, clearances, special plates, drawing."""

@@ -1,0 +1,1 @@
+"""What was found: findings, the walk, complaints and their causes."""

@@ -1,0 +1,1 @@
+"""What was entered about one bike."""

@@ -1,0 +1,340 @@
+"""The job: everything that was entered about one bike on the bench. Frozen; None means not entered.
+
+Fields are named with their unit and carry their range; the job file (docs/formats.md) is this model as JSON.
+"""
+
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from clavis.core.job.special_mount import SpecialMounts
+from clavis.core.job.wheel import Wheel
+from clavis.core.parameters import ModelParameters
+from clavis.core.parts.models import Bar, Identifier
+from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import BikeKind, Surface, Tread
+from clavis.core.physics.descent import Style
+from clavis.core.physics.road import SHORTEST_M, Section, Smoothing
+from clavis.core.records import Record, within
+from clavis.core.verdicts import Thresholds
+
+
+class Skill(StrEnum):
+    NOVICE = "novice"
+    PRACTISED = "practised"
+    EXPERT = "expert"
+
+
+class HandSize(StrEnum):
+    USUAL = "usual"
+    SMALL = "small"
+
+
+class ShareBy(StrEnum):
+    """What parts the braking between the wheels while riding."""
+
+    RIDER = "rider"
+    AXLE_LOAD = "axle_load"
+
+
+class Use(StrEnum):
+    CITY = "city"
+    TOURING = "touring"
+    ROAD = "road"
+    GRAVEL = "gravel"
+    CROSS_COUNTRY = "cross_country"
+    TRAIL = "trail"
+    ENDURO = "enduro"
+    DOWNHILL = "downhill"
+    CARGO = "cargo"
+    TANDEM = "tandem"
+
+
+class Complaint(StrEnum):
+    WEAK = "weak"
+    FADES = "fades"
+    LONG_LEVER = "long_lever"
+    TO_THE_BAR = "to_the_bar"
+    ARM_PUMP = "arm_pump"
+    GRABS = "grabs"
+    WET_NOISE = "wet_noise"
+    HOWLS = "howls"
+    PULSES = "pulses"
+    DRAGS = "drags"
+    RUBS = "rubs"
+    WEARS_PADS = "wears_pads"
+    DISCOLOURED = "discoloured"
+    BENT = "bent"
+    CONVERSION = "conversion"
+
+
+class Wish(StrEnum):
+    """What matters to this rider besides the stopping."""
+
+    LIGHT = "light"
+    QUIET = "quiet"
+    WET_DAYS = "wet_days"
+    KEEP_PARTS = "keep_parts"
+    LOOKS = "looks"
+
+
+class Reply(StrEnum):
+    """An answer in the complaint guide. *Not known* is an answer too: it is not asked again at once."""
+
+    YES = "yes"
+    NO = "no"
+    NOT_KNOWN = "not_known"
+
+
+class School(StrEnum):
+    """On what a ranking rests."""
+
+    LEAN = "lean"
+    COOL = "cool"
+    LIGHT_HAND = "light_hand"
+    THRIFT = "thrift"
+    QUIET = "quiet"
+
+
+class Rider(Record):
+    name: str = Field("", max_length=60)
+    mass_kg: float | None = within(20, 250)
+    kit_mass_kg: float | None = within(0, 60, description="clothing and pack")
+    fingers: Literal[1, 2] = 1
+    hands: HandSize = HandSize.USUAL
+    skill: Skill = Skill.PRACTISED
+    style: Style = Style.DRAG
+    share_by: ShareBy = ShareBy.RIDER
+    front_share_pct: float | None = within(0, 100, description="of the braking, riding")
+
+
+TyreSize = Annotated[str, Field(pattern=r"^(\d{2,3}-\d{3})?$", description="width and bead seat in mm: 47-622")]
+
+
+class Bike(Record):
+    """None takes the default of the kind."""
+
+    kind: BikeKind | None = None
+    use: Use | None = None
+    mass_kg: float | None = within(4, 200)
+    wheelbase_m: float | None = within(0.6, 3.2)
+    rear_to_cg_m: float | None = within(0.1, 2.5, description="centre of gravity ahead of the rear contact")
+    cg_height_m: float | None = within(0.3, 1.8)
+    drag_area_m2: float | None = within(0.1, 2.5)
+    rolling_ratio: float | None = within(0.002, 0.05)
+    wheel_radius_mm: float | None = within(150, 420, description="loaded rolling radius")
+    tyre_size: TyreSize = ""
+    tread: Tread = Tread.MIXED
+    bar: Bar | None = Field(None, description="none: as the lever that is on it says")
+    assisted: bool = False
+    cutoff_switches: bool = Field(False, description="motor cut-off switches in the levers")
+    top_speed_kmh: float | None = within(5, 120, description="as it really is")
+    regen_end: End | None = None
+    regen_share_pct: float | None = within(0, 100)
+    regen_limit_w: float | None = within(0, 5000)
+    third_brake_share_pct: float | None = within(0, 100, description="drag brake of a tandem or trailer")
+
+
+class Load(Record):
+    """Each load has its own place: passengers and luggage may shift the centre of gravity."""
+
+    luggage_kg: float | None = within(0, 150)
+    luggage_ahead_m: float | None = within(-0.6, 2.5)
+    luggage_height_m: float | None = within(0.05, 1.8)
+    passengers_kg: float | None = within(0, 250)
+    passengers_ahead_m: float | None = within(-0.6, 2.5)
+    passengers_height_m: float | None = within(0.1, 1.8)
+    trailer_kg: float | None = within(0, 200, description="unbraked")
+
+
+class Conditions(Record):
+    surface: Surface = Surface.DRY_ASPHALT
+    rain: bool = Field(False, description="pads and rotors wet, whatever the ground")
+    ambient_c: float = Field(20.0, ge=-25, le=50, allow_inf_nan=False)
+    head_wind_kmh: float = Field(0.0, ge=-60, le=90, allow_inf_nan=False)
+
+
+class Wishes(Record):
+    school: School = School.COOL
+    budget_price: float | None = within(0, 20000)
+    wants: tuple[Wish, ...] = Field((), max_length=len(Wish))
+    note: str = Field("", max_length=2000)
+
+
+class Pick(Record):
+    """A proposal for one wheel; None keeps what is fitted."""
+
+    rotor_id: Identifier | None = None
+    caliper_id: Identifier | None = None
+    lever_id: Identifier | None = None
+    pad_id: Identifier | None = None
+
+
+class Proposal(Record):
+    """``bedded`` False judges what is new as it leaves the workshop, before any bedding in."""
+
+    front: Pick = Pick()
+    rear: Pick = Pick()
+    bedded: bool = True
+
+    def of(self, end: End) -> Pick:
+        return self.front if end is End.FRONT else self.rear
+
+
+MOST_PINS = 4
+
+
+class Pin(Record):
+    """A setup of the whole bike kept for comparison; None keeps what is fitted."""
+
+    id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+    name: str = Field(min_length=1, max_length=80)
+    front: Pick = Pick()
+    rear: Pick = Pick()
+
+    def of(self, end: End) -> Pick:
+        return self.front if end is End.FRONT else self.rear
+
+
+class SpeedFrom(StrEnum):
+    PLANNED = "planned"
+    RECORDED = "recorded"
+
+
+RideId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+TrackId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+Metres = Annotated[float, Field(ge=0, le=2_000_000, allow_inf_nan=False)]
+
+
+class Mended(Record):
+    """What was found wrong in a recording and what was done about it; ``places_m`` are stretches along the track."""
+
+    words: str = Field(min_length=1, max_length=300)
+    places_m: tuple[tuple[Metres, Metres], ...] = Field((), max_length=100)
+
+
+class Ride(Record):
+    """One ride as a braking load: typed sections, or a track kept under its checksum."""
+
+    id: RideId
+    name: str = Field(min_length=1, max_length=80)
+    sections: tuple[Section, ...] = Field((), max_length=200)
+    track_id: TrackId | None = None
+    from_m: float | None = within(0, 1_000_000, description="first metre of the track that is ridden; none: its start")
+    to_m: float | None = within(0, 1_000_000, description="last metre; none: its end")
+    laps: int = Field(1, ge=1, le=200)
+    rest_min: float = Field(0.0, ge=0, le=240, allow_inf_nan=False, description="between laps: lift, loading, waiting")
+    speed_from: SpeedFrom = SpeedFrom.PLANNED
+    hold_kmh: float = Field(30.0, ge=3, le=120, allow_inf_nan=False)
+    smoothing_m: float = Field(40.0, ge=0, le=500, allow_inf_nan=False, description="of heights")
+    height_known_m: float = Field(0.5, ge=0, le=5, allow_inf_nan=False, description="plus or minus")
+    speed_smoothing_s: float = Field(5.0, ge=0, le=60, allow_inf_nan=False)
+    start_elevation_m: float = Field(800.0, ge=-400, le=6000, allow_inf_nan=False)
+    times_a_year: float = Field(20.0, ge=0, le=1000, allow_inf_nan=False)
+    mended: tuple[Mended, ...] = Field((), max_length=40)
+
+    @property
+    def smoothing(self) -> Smoothing:
+        return Smoothing(self.smoothing_m, self.height_known_m, self.speed_smoothing_s)
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "Ride":
+        if bool(self.sections) == (self.track_id is not None):
+            raise ValueError("a ride is either typed sections or a track")
+        if self.from_m is not None and self.to_m is not None and self.to_m - self.from_m < SHORTEST_M:
+            raise ValueError(f"the stretch of the track must be at least {SHORTEST_M:g} m long")
+        return self
+
+
+class Tick(Record):
+    who: str = Field(min_length=1, max_length=40)
+    at: str = Field(min_length=10, max_length=40)
+
+
+class Clearance(Tick):
+    """An unsafe finding that a named person answers for. It holds while the evidence reads as it did then."""
+
+    evidence: str = Field(min_length=1, max_length=300)
+    reason: str = Field(min_length=8, max_length=300)
+
+
+class Axis(StrEnum):
+    """The parts that a candidate is made of; adapter and bolts follow from them."""
+
+    ROTOR = "rotor"
+    CALIPER = "caliper"
+    LEVER = "lever"
+    PAD = "pad"
+
+
+class Keeps(Record):
+    """Parts on the bike that shall stay, wheel by wheel."""
+
+    front: tuple[Axis, ...] = Field((), max_length=len(Axis))
+    rear: tuple[Axis, ...] = Field((), max_length=len(Axis))
+
+    def of(self, end: End) -> tuple[Axis, ...]:
+        return self.front if end is End.FRONT else self.rear
+
+
+PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
+
+
+class Job(Record):
+    """One job. ``seed`` feeds every random draw, so that answers repeat."""
+
+    title: str = Field("", max_length=80)
+    rider: Rider = Rider()
+    bike: Bike = Bike()
+    load: Load = Load()
+    conditions: Conditions = Conditions()
+    complaints: tuple[Complaint, ...] = Field((), max_length=len(Complaint))
+    complaint_words: str = Field("", max_length=500)
+    complaint_end: End | None = Field(None, description="the wheel complained of; none: both, or not said")
+    replies: dict[Annotated[str, Field(max_length=40)], Reply] = Field(default_factory=dict, max_length=100)
+    wishes: Wishes = Wishes()
+    front: Wheel = Wheel()
+    rear: Wheel = Wheel()
+    rides: tuple[Ride, ...] = Field((), max_length=40)
+    decisive_ride: RideId | None = None
+    proposal: Proposal = Proposal()
+    keeps: Keeps = Keeps()
+    pins: tuple[Pin, ...] = Field((), max_length=MOST_PINS)
+    special: SpecialMounts = SpecialMounts()
+    target_decel_g: float | None = within(0.05, 1.2)
+    thresholds: Thresholds = Thresholds()
+    parameters: ModelParameters = ModelParameters()
+    seed: int = Field(1, ge=0, le=2**31 - 1)
+    ticks: dict[Annotated[str, Field(max_length=60)], Tick] = Field(default_factory=dict, max_length=400)
+    cleared: dict[Annotated[str, Field(max_length=60)], Clearance] = Field(default_factory=dict, max_length=100)
+    signed_off: Tick | None = None
+
+    @model_validator(mode="after")
+    def _decisive_exists(self) -> "Job":
+        ids = [ride.id for ride in self.rides]
+        if len(ids) != len(set(ids)):
+            raise ValueError("two rides have the same id")
+        if self.decisive_ride is not None and self.decisive_ride not in ids:
+            raise ValueError("the decisive ride is not among the rides")
+        return self
+
+    def wheel(self, end: End) -> Wheel:
+        return self.front if end is End.FRONT else self.rear
+
+    @property
+    def ride(self) -> Ride | None:
+        """The decisive ride, or the first."""
+        return next((r for r in self.rides if r.id == self.decisive_ride), self.rides[0] if self.rides else None)
+
+    def part_ids(self) -> set[str]:
+        """Every part the job uses, fitted or proposed."""
+        wheels = (self.front, self.rear)
+        used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
+        setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
+        picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
+        used |= {v for pick in picks for v in pick.model_dump().values()}
+        used |= {self.special.front.caliper_id, self.special.rear.caliper_id}
+        return {part for part in used if part}

@@ -1,0 +1,388 @@
+"""The parts of a brake as the rules need them: dimensions, limits, what they go together with.
+
+Every part is frozen and validated at construction. A limit that the maker does not state is ``None`` and
+stays unknown. Prices are in the workshop's one currency.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from math import pi
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
+
+from clavis.core.parts.mounts import AdapterKind, BoltStyle, CaliperMount, End, MountKind, ThreadMaterial
+
+Millimetres = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+Grams = Annotated[float, Field(gt=0, le=30000, allow_inf_nan=False)]
+Price = Annotated[float, Field(ge=0, le=100000, allow_inf_nan=False)]
+RotorDiameter = Annotated[float, Field(ge=120, le=260, allow_inf_nan=False, description="mm")]
+Thread = Literal["M5", "M6", "M8"]
+Identifier = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9~.-]*$")]
+
+
+class HubInterface(StrEnum):
+    SIX_BOLT = "six_bolt"
+    SPLINED = "splined"
+
+
+class Construction(StrEnum):
+    """How the ring is carried; each has its own ring-to-carrier conductance."""
+
+    ONE_PIECE = "one_piece"
+    FLOATING = "floating"
+    SANDWICH = "sandwich"
+    VANED = "vaned"
+
+
+class Compound(StrEnum):
+    RESIN = "resin"
+    SEMI_METALLIC = "semi_metallic"
+    SINTERED = "sintered"
+    CERAMIC = "ceramic"
+
+
+class Fluid(StrEnum):
+    """Fluid family; a cable brake has none."""
+
+    MINERAL = "mineral"
+    DOT = "dot"
+    NONE = "none"
+
+
+class CablePull(StrEnum):
+    SHORT = "short"
+    LONG = "long"
+
+
+class Bar(StrEnum):
+    """The handlebar a lever is made for."""
+
+    FLAT = "flat"
+    DROP = "drop"
+
+
+class Axle(StrEnum):
+    QUICK_RELEASE = "quick_release"
+    MM12 = "mm12"
+    MM15 = "mm15"
+    MM20 = "mm20"
+
+
+class Washers(StrEnum):
+    """What stands under the heads of a caliper's bolts. Cup-and-cone pairs stand above and below the tab."""
+
+    PLAIN = "plain"
+    CUP_CONE = "cup_cone"
+
+
+class FluidGrade(StrEnum):
+    DOT4 = "dot4"
+    DOT51 = "dot51"
+    MINERAL = "mineral"
+
+
+class Part(BaseModel):
+    """What every catalogue line has."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: Identifier
+    maker: str = Field(min_length=1, max_length=40)
+    model: str = Field(min_length=1, max_length=60)
+    price: Price
+    mass_g: Grams
+    retired: bool = False
+
+    @property
+    def name(self) -> str:
+        return f"{self.maker} {self.model}"
+
+
+class Rotor(Part):
+    kind: Literal["rotor"] = "rotor"
+    diameter_mm: RotorDiameter
+    thickness_mm: float = Field(gt=1.0, le=5, allow_inf_nan=False)
+    minimum_mm: float | None = Field(None, gt=0.5, le=5, description="as marked; unknown when not marked")
+    interface: HubInterface
+    construction: Construction
+    track_mm: float = Field(14.5, ge=8, le=30, description="height of the braking track")
+    resin_only: bool = False
+    rivet_out_mm: float = Field(0.0, ge=0, le=6, description="how far rivets stand out of the ring's face")
+
+    @model_validator(mode="after")
+    def _minimum_below_new(self) -> "Rotor":
+        if self.minimum_mm is not None and self.minimum_mm >= self.thickness_mm:
+            raise ValueError("the minimum thickness must be below the thickness when new")
+        return self
+
+
+class Caliper(Part):
+    kind: Literal["caliper"] = "caliper"
+    mount: CaliperMount
+    fluid: Fluid
+    bores_mm: tuple[Millimetres, ...] = Field((), max_length=3, description="pistons on ONE side; none for cable")
+    pad_shape: str = Field(min_length=1, max_length=12)
+    slot_mm: float = Field(gt=1, le=6, description="thickest rotor it takes")
+    tab_mm: float = Field(gt=1, le=40, description="thickness of metal under each mounting bolt's head")
+    rivet_room_mm: float = Field(2.0, ge=0, le=10)
+    moving_pads: Literal[1, 2] = 2
+    phenolic: bool = False
+    arm_ratio: float | None = Field(None, gt=0.5, le=20, description="cable: clamp force over cable pull")
+    pull: CablePull | None = None
+    fitting: str = Field("M8", max_length=20)
+    washers: Washers = Washers.PLAIN
+    washer_pair_mm: float = Field(4.0, gt=0.5, le=12, description="one cup-and-cone pair, where it has them")
+    inboard_mm: float | None = Field(None, gt=3, le=60, description="from the rotor's middle to its spoke side")
+
+    @model_validator(mode="after")
+    def _one_way_to_clamp(self) -> "Caliper":
+        if (self.fluid is Fluid.NONE) == bool(self.bores_mm):
+            raise ValueError("a hydraulic caliper lists its piston bores, a cable caliper lists none")
+        if (self.fluid is Fluid.NONE) != (self.arm_ratio is not None):
+            raise ValueError("a cable caliper has an arm ratio, a hydraulic one has none")
+        if (self.fluid is Fluid.NONE) != (self.pull is not None):
+            raise ValueError("a cable caliper states short or long pull, a hydraulic one does not")
+        return self
+
+    @property
+    def piston_area_mm2(self) -> float:
+        """Sum of piston areas on one side."""
+        return sum(pi * bore**2 / 4 for bore in self.bores_mm)
+
+    @property
+    def four_pistons(self) -> bool:
+        return len(self.bores_mm) >= 2
+
+
+class Lever(Part):
+    kind: Literal["lever"] = "lever"
+    ratio: float = Field(gt=1, le=12, description="at the finger's usual place")
+    fluid: Fluid
+    bore_mm: float | None = Field(None, gt=4, le=25, description="master piston; none for cable")
+    pull: CablePull | None = None
+    fitting: str = Field("M8", max_length=20)
+    bar: Bar = Bar.FLAT
+
+    @model_validator(mode="after")
+    def _one_way_to_pull(self) -> "Lever":
+        if (self.fluid is Fluid.NONE) == (self.bore_mm is not None):
+            raise ValueError("a hydraulic lever states its master bore, a cable lever none")
+        if (self.fluid is Fluid.NONE) != (self.pull is not None):
+            raise ValueError("a cable lever states short or long pull, a hydraulic one does not")
+        return self
+
+    @property
+    def master_area_mm2(self) -> float | None:
+        return None if self.bore_mm is None else pi * self.bore_mm**2 / 4
+
+
+class Pad(Part):
+    """One pair of pads."""
+
+    kind: Literal["pad"] = "pad"
+    shape: str = Field(min_length=1, max_length=12)
+    compound: Compound
+    material_mm: float = Field(2.0, gt=0.3, le=6, description="friction material per pad when new")
+    height_mm: float = Field(14.0, gt=5, le=40, description="radial height of the friction face")
+    area_mm2: float | None = Field(None, gt=50, le=3000, description="one pad; typical for the caliper if not stated")
+    finned: bool = False
+
+
+class AdapterFit(BaseModel):
+    """One place an adapter serves: at this end of the bike, for this rotor."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    end: End
+    rotor_mm: RotorDiameter
+
+
+class Adapter(Part):
+    """A mount adapter or plate, judged by its from-size and to-size, never by a seller's offset label."""
+
+    kind: Literal["adapter"] = "adapter"
+    adapter_kind: AdapterKind
+    from_mm: RotorDiameter | None = Field(None, description="native rotor of the mount it sits on; none for IS")
+    fits: tuple[AdapterFit, ...] = Field(min_length=1)
+    style: BoltStyle
+    upper_mm: float = Field(ge=0, le=60, description="height under the upper caliper bolt")
+    lower_mm: float = Field(ge=0, le=60, description="height under the lower caliper bolt")
+    flange_mm: float = Field(0.0, ge=0, le=40, description="metal under the head of the bolts to the mount")
+    thread_depth_mm: float = Field(0.0, ge=0, le=40, description="threaded depth for the caliper's bolts")
+    pitch_mm: float | None = Field(None, ge=10, le=200, description="between its holes for the bolts to the mount")
+    hole_mm: float | None = Field(None, ge=4, le=12, description="diameter of those holes")
+    counterbore_mm: float | None = Field(None, ge=6, le=20, description="diameter of their counterbores; none: flat")
+    head_room_mm: float | None = Field(
+        None, ge=0.5, le=30, description="depth for the heads of those bolts; none: free"
+    )
+    around_mm: float = Field(0.0, ge=-60, le=60, description="how far it carries the caliper round the rotor, upward")
+    carrier: bool = Field(False, description="made to have the maker's own flip plate on it")
+    label: str = Field("", max_length=80, description="what the packet says")
+
+
+class Bolt(Part):
+    """A stock bolt. Length is under the head."""
+
+    kind: Literal["bolt"] = "bolt"
+    thread: Thread
+    length_mm: float = Field(ge=6, le=80)
+    head: Literal["cap", "low"] = "cap"
+    head_height_mm: float = Field(gt=0.5, le=10)
+    head_mm: float | None = Field(None, gt=5, le=20, description="diameter of the head; typical where not stated")
+    drive: Literal["T25 star", "4 mm hex", "5 mm hex", "6 mm hex"]
+    thread_mm: float = Field(gt=3, le=80, description="threaded length from the tip")
+    coated: bool = Field(True, description="thread-locking compound already on it")
+
+
+class WheelPart(Part):
+    """A complete wheel whose hub takes a rotor: what a conversion needs where the hub does not."""
+
+    kind: Literal["wheel"] = "wheel"
+    end: End
+    interface: HubInterface
+    rim_mm: int = Field(ge=200, le=700, description="bead seat diameter")
+
+
+class Hub(Part):
+    """An adapter that carries a six-bolt rotor on a splined hub, or a lockring."""
+
+    kind: Literal["hub"] = "hub"
+    role: Literal["six_bolt_on_splined", "lockring_internal", "lockring_external"]
+
+
+class Carrying(Part):
+    """What carries the caliper: a fork or a frame, with the limits its maker states."""
+
+    mount: MountKind
+    native_mm: RotorDiameter | None = Field(None, description="rotor its mount is made for; none for IS")
+    max_rotor_mm: RotorDiameter | None = Field(None, description="as its maker allows; unknown if not stated")
+    axle: Axle
+    thread_material: ThreadMaterial
+    hole_depth_mm: float | None = Field(None, ge=4, le=60, description="full thread depth of its mount")
+    tab_mm: float | None = Field(None, ge=2, le=60, description="IS tab or chainstay under the bolt")
+    assisted: bool | None = Field(None, description="released for assisted bikes; unknown if not stated")
+
+    @model_validator(mode="after")
+    def _native_and_limit(self) -> "Carrying":
+        if (self.mount is MountKind.IS) == (self.native_mm is not None):
+            raise ValueError("a post or flat mount states its native rotor, an IS mount has none")
+        if self.native_mm is not None and self.max_rotor_mm is not None and self.max_rotor_mm < self.native_mm:
+            raise ValueError("the largest rotor cannot be below the native one")
+        return self
+
+
+class Fork(Carrying):
+    kind: Literal["fork"] = "fork"
+
+    @model_validator(mode="after")
+    def _front_mount(self) -> "Fork":
+        if self.mount is MountKind.FLAT_REAR:
+            raise ValueError("this mount does not occur on a fork")
+        return self
+
+
+class Frame(Carrying):
+    kind: Literal["frame"] = "frame"
+
+    @model_validator(mode="after")
+    def _rear_mount(self) -> "Frame":
+        if self.mount is MountKind.FLAT_FRONT:
+            raise ValueError("this mount does not occur on a frame")
+        return self
+
+
+GRADES_OF: Mapping[Fluid, frozenset[FluidGrade]] = {
+    Fluid.MINERAL: frozenset({FluidGrade.MINERAL}),
+    Fluid.DOT: frozenset({FluidGrade.DOT4, FluidGrade.DOT51}),
+    Fluid.NONE: frozenset(),
+}
+"""the fluids that a line of each family may hold"""
+
+
+class FluidPart(Part):
+    """A bottle of brake fluid. Boiling points are its maker's; a mineral one has no figure for water taken up."""
+
+    kind: Literal["fluid"] = "fluid"
+    grade: FluidGrade
+    dry_c: float | None = Field(None, ge=100, le=400, description="boiling point, fresh; unknown if not stated")
+    volume_ml: float = Field(gt=0, le=5000, allow_inf_nan=False)
+
+    @property
+    def family(self) -> Fluid:
+        return next(family for family, grades in GRADES_OF.items() if self.grade in grades)
+
+
+class Hose(Part):
+    """A hose with its two ends."""
+
+    kind: Literal["hose"] = "hose"
+    fluid: Fluid
+    lever_fitting: str = Field(min_length=1, max_length=20)
+    caliper_fitting: str = Field(min_length=1, max_length=20)
+    length_mm: float = Field(ge=200, le=5000, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _holds_fluid(self) -> "Hose":
+        if self.fluid is Fluid.NONE:
+            raise ValueError("a hose holds mineral or DOT fluid")
+        return self
+
+
+AnyPart = Annotated[
+    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart | Fork | Frame | FluidPart | Hose,
+    Field(discriminator="kind"),
+]
+ANY_PART: TypeAdapter[AnyPart] = TypeAdapter(AnyPart)
+PARTS: Mapping[str, type[Part]] = {
+    "rotor": Rotor, "caliper": Caliper, "lever": Lever, "pad": Pad, "adapter": Adapter, "bolt": Bolt, "hub": Hub,
+    "wheel": WheelPart, "fork": Fork, "frame": Frame, "fluid": FluidPart, "hose": Hose,
+}  # fmt: skip
+"""the model of each kind's lines"""
+KIND_NAMES = tuple(PARTS)
+
+
+def parse_part(data: Mapping[str, Any]) -> AnyPart:
+    """One catalogue line from plain data. Raises pydantic.ValidationError that names the field."""
+    return ANY_PART.validate_python(data)
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """Parts by kind and id, each kind in a fixed order."""
+
+    rotors: Mapping[str, Rotor]
+    calipers: Mapping[str, Caliper]
+    levers: Mapping[str, Lever]
+    pads: Mapping[str, Pad]
+    adapters: Mapping[str, Adapter]
+    bolts: Mapping[str, Bolt]
+    hubs: Mapping[str, Hub]
+    wheels: Mapping[str, WheelPart]
+    forks: Mapping[str, Fork]
+    frames: Mapping[str, Frame]
+    fluids: Mapping[str, FluidPart]
+    hoses: Mapping[str, Hose]
+
+    @classmethod
+    def of(cls, parts: Iterable[AnyPart]) -> "Catalogue":
+        groups: dict[str, dict[str, Any]] = {kind: {} for kind in KIND_NAMES}
+        for part in sorted(parts, key=lambda p: p.id):
+            groups[part.kind][part.id] = part
+        return cls(**{f"{kind}s": group for kind, group in groups.items()})
+
+    def every(self) -> list[AnyPart]:
+        return [part for kind in KIND_NAMES for part in self.of_kind(kind).values()]
+
+    def of_kind(self, kind: str) -> Mapping[str, AnyPart]:
+        """The table of one of KIND_NAMES."""
+        table: Mapping[str, AnyPart] = getattr(self, f"{kind}s")
+        return table
+
+    def carrying(self, end: End, part_id: str | None) -> Carrying | None:
+        """The fork at the front or the frame at the rear; None where the catalogue has none of this name."""
+        table: Mapping[str, Carrying] = self.forks if end is End.FRONT else self.frames
+        return table.get(part_id or "")
+
+    def by_id(self, part_id: str) -> AnyPart | None:
+        return next((p for p in self.every() if p.id == part_id), None)

@@ -1,0 +1,1 @@
+"""Equations: bike, road, friction, forces, heat."""

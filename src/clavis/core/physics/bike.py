@@ -1,0 +1,300 @@
+"""Bike, rider and load: kinds with their defaults, axle loads, and what the ground allows (model, section 1)."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from math import atan, cos, inf, sin
+
+from clavis.core.errors import QuantityError
+from clavis.core.parameters import GRAVITY_MS2
+from clavis.core.parts.mounts import End
+from clavis.core.working import Figure, Given
+
+
+class BikeKind(StrEnum):
+    CITY = "city"
+    ROAD = "road"
+    GRAVEL = "gravel"
+    TRAIL = "trail"
+    ENDURO = "enduro"
+    FOLDING = "folding"
+    CARGO = "cargo"
+    TANDEM = "tandem"
+    TOURING = "touring"
+    CROSS_COUNTRY = "cross_country"
+
+
+@dataclass(frozen=True)
+class KindDefaults:
+    """Typical figures of a kind of bike; each can be overridden."""
+
+    wheelbase_m: float
+    rear_to_cg_m: float
+    cg_height_m: float
+    bike_mass_kg: float
+    drag_area_m2: float
+    rolling_ratio: float
+    wheel_radius_m: float
+
+
+KINDS: dict[BikeKind, KindDefaults] = {
+    BikeKind.CITY: KindDefaults(1.08, 0.42, 1.10, 16, 0.55, 0.007, 0.345),
+    BikeKind.ROAD: KindDefaults(0.99, 0.44, 1.02, 9, 0.40, 0.005, 0.335),
+    BikeKind.GRAVEL: KindDefaults(1.03, 0.45, 1.05, 10, 0.45, 0.007, 0.345),
+    BikeKind.TRAIL: KindDefaults(1.20, 0.50, 1.10, 14, 0.55, 0.010, 0.345),
+    BikeKind.ENDURO: KindDefaults(1.25, 0.52, 1.08, 16.5, 0.60, 0.012, 0.350),
+    BikeKind.FOLDING: KindDefaults(1.00, 0.42, 1.08, 12, 0.55, 0.008, 0.225),
+    BikeKind.CARGO: KindDefaults(1.90, 0.85, 0.95, 35, 0.75, 0.008, 0.270),
+    BikeKind.TANDEM: KindDefaults(1.75, 0.80, 1.05, 20, 0.60, 0.006, 0.335),
+    BikeKind.TOURING: KindDefaults(1.06, 0.45, 1.08, 15, 0.50, 0.007, 0.345),
+    BikeKind.CROSS_COUNTRY: KindDefaults(1.15, 0.49, 1.06, 12, 0.50, 0.010, 0.355),
+}
+ASSIST_MASS_KG = 10.0
+"""added to the kind's mass for motor and battery, 8 to 12 kg (model, section 1)"""
+
+
+TYRE_LOADED_RATIO = 0.9
+"""height of a loaded tyre over its width: a tenth is pressed flat (judged)"""
+
+
+def rolling_radius_m(tyre_size: str) -> float | None:
+    """Loaded rolling radius of a tyre by its marked size, width-bead seat in mm: half the bead seat and nine tenths
+    of the width. None where no size is given.
+
+    >>> rolling_radius_m("37-622")
+    0.3443
+    """
+    if not tyre_size:
+        return None
+    width_mm, seat_mm = (float(figure) for figure in tyre_size.split("-"))
+    return (seat_mm / 2 + TYRE_LOADED_RATIO * width_mm) / 1000
+
+
+class Surface(StrEnum):
+    DRY_ASPHALT = "dry_asphalt"
+    WET_ASPHALT = "wet_asphalt"
+    WET_COBBLES = "wet_cobbles"
+    HARDPACK = "hardpack"
+    GRAVEL = "gravel"
+    LOOSE = "loose"
+
+
+class Tread(StrEnum):
+    SLICK = "slick"
+    MIXED = "mixed"
+    KNOBBY = "knobby"
+
+
+GRIP: dict[Surface, float] = {
+    Surface.DRY_ASPHALT: 0.80,
+    Surface.WET_ASPHALT: 0.55,
+    Surface.WET_COBBLES: 0.40,
+    Surface.HARDPACK: 0.60,
+    Surface.GRAVEL: 0.45,
+    Surface.LOOSE: 0.35,
+}
+WET_SURFACES = frozenset({Surface.WET_ASPHALT, Surface.WET_COBBLES})
+_LOOSE_GROUND = frozenset({Surface.GRAVEL, Surface.LOOSE, Surface.HARDPACK})
+_SEALED_GROUND = frozenset({Surface.DRY_ASPHALT, Surface.WET_ASPHALT, Surface.WET_COBBLES})
+
+
+def tyre_grip(surface: Surface, tread: Tread) -> float:
+    """Peak tyre–road grip μ_t: the surface's figure (± 15 %) times the tread factor (model, section 1).
+
+    Slick on loose ground 0.85, knobby on sealed ground 0.9, otherwise 1.
+    """
+    factor = 1.0
+    if tread is Tread.SLICK and surface in _LOOSE_GROUND:
+        factor = 0.85
+    elif tread is Tread.KNOBBY and surface in _SEALED_GROUND:
+        factor = 0.9
+    return GRIP[surface] * factor
+
+
+@dataclass(frozen=True)
+class PlacedMass:
+    """A mass with its place: distance ahead of the rear contact and height above ground, m."""
+
+    name: str
+    mass_kg: float
+    ahead_m: float
+    height_m: float
+
+
+@dataclass(frozen=True)
+class LoadedBike:
+    """Bike, rider and everything on it. Lengths in m, masses in kg.
+
+    ``trailer_kg`` is an unbraked trailer: it pushes and has inertia, but loads no axle of the bike.
+    """
+
+    mass_kg: float
+    wheelbase_m: float
+    rear_to_cg_m: float
+    cg_height_m: float
+    drag_area_m2: float
+    rolling_ratio: float
+    wheel_radius_m: float
+    trailer_kg: float = 0.0
+
+    def __post_init__(self) -> None:
+        for name, value, low, high, unit in (
+            ("total mass", self.mass_kg, 15, 600, "kg"),
+            ("wheelbase", self.wheelbase_m, 0.5, 3.5, "m"),
+            ("height of the centre of gravity", self.cg_height_m, 0.2, 2.0, "m"),
+            ("drag area", self.drag_area_m2, 0.05, 3.0, "m²"),
+            ("rolling resistance", self.rolling_ratio, 0.001, 0.1, ""),
+            ("rolling radius", self.wheel_radius_m, 0.1, 0.5, "m"),
+            ("trailer mass", self.trailer_kg, 0, 300, "kg"),
+        ):
+            if not low <= value <= high:
+                raise QuantityError(name, f"{value:g} {unit}".strip(), f"{low:g} to {high:g} {unit}".strip())
+        if not 0 < self.rear_to_cg_m < self.wheelbase_m:
+            raise QuantityError(
+                "centre of gravity ahead of the rear contact",
+                f"{self.rear_to_cg_m:g} m",
+                f"between the axles (0 to {self.wheelbase_m:g} m)",
+            )
+
+    @property
+    def front_to_cg_m(self) -> float:
+        return self.wheelbase_m - self.rear_to_cg_m
+
+    @property
+    def rolling_mass_kg(self) -> float:
+        """Mass that has to be held and stopped, the trailer included."""
+        return self.mass_kg + self.trailer_kg
+
+
+def load_bike(
+    *,
+    bike_mass_kg: float,
+    rider_mass_kg: float,
+    wheelbase_m: float,
+    rear_to_cg_m: float,
+    cg_height_m: float,
+    drag_area_m2: float,
+    rolling_ratio: float,
+    wheel_radius_m: float,
+    loads: tuple[PlacedMass, ...] = (),
+    trailer_kg: float = 0.0,
+) -> LoadedBike:
+    """Put masses together. ``rear_to_cg_m`` and ``cg_height_m`` are those of bike and rider; each load with
+    its own place shifts them (mass-weighted mean). Raises QuantityError for an impossible result."""
+    base = bike_mass_kg + rider_mass_kg
+    if base <= 0:
+        raise QuantityError("mass of bike and rider", f"{base:g} kg", "above zero")
+    total = base + sum(p.mass_kg for p in loads)
+    ahead = (base * rear_to_cg_m + sum(p.mass_kg * p.ahead_m for p in loads)) / total
+    height = (base * cg_height_m + sum(p.mass_kg * p.height_m for p in loads)) / total
+    return LoadedBike(total, wheelbase_m, ahead, height, drag_area_m2, rolling_ratio, wheel_radius_m, trailer_kg)
+
+
+def slope_angle(gradient: float) -> float:
+    """θ = atan(rise per horizontal run), downhill positive."""
+    if not -0.6 <= gradient <= 0.6:
+        raise QuantityError("gradient", f"{gradient:.0%}", "−60 % to 60 %")
+    return atan(gradient)
+
+
+def axle_loads_n(bike: LoadedBike, brake_force_n: float, gradient: float) -> tuple[float, float]:
+    """N_f = (m g cosθ · l_r + F_b h)/L and N_r = m g cosθ − N_f, in N (moment balance, air drag neglected)."""
+    weight = bike.mass_kg * GRAVITY_MS2 * cos(slope_angle(gradient))
+    front = (weight * bike.rear_to_cg_m + brake_force_n * bike.cg_height_m) / bike.wheelbase_m
+    return front, weight - front
+
+
+@dataclass(frozen=True)
+class GroundLimits:
+    """The most brake force the ground takes on one slope and surface, N."""
+
+    grip: float
+    gradient: float
+    pitch_over_n: float
+    both_n: float
+    front_alone_n: float
+    rear_alone_n: float
+    front_pitches_first: bool
+    decel_ms2: float
+    """along the road with both wheels at the limit; below zero the bike cannot be held"""
+
+
+def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimits:
+    """Pitch-over, grip with both wheels, front alone, rear alone (model, section 1).
+
+    Pitch-over: m g cosθ l_f/h. Front alone: pitch-over where μ ≥ l_f/h, otherwise the smaller of pitch-over
+    and μ m g cosθ l_r/(L − μ h). Rear alone: μ m g cosθ l_f/(L + μ h). Both: the smaller of μ m g cosθ and
+    pitch-over.
+    """
+    theta = slope_angle(gradient)
+    weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
+    h, length, l_f, l_r = bike.cg_height_m, bike.wheelbase_m, bike.front_to_cg_m, bike.rear_to_cg_m
+    pitch = weight * l_f / h
+    pitches = grip >= l_f / h
+    slide = inf if length - grip * h <= 0 else grip * weight * l_r / (length - grip * h)
+    front = pitch if pitches else min(pitch, slide)
+    both = min(grip * weight, pitch)
+    decel = both / bike.rolling_mass_kg - GRAVITY_MS2 * sin(theta)
+    rear = grip * weight * l_f / (length + grip * h)
+    return GroundLimits(grip, gradient, pitch, both, front, rear, pitches, decel)
+
+
+def limit_alone_n(limits: GroundLimits, end: End) -> float:
+    return limits.front_alone_n if end is End.FRONT else limits.rear_alone_n
+
+
+def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
+    """The live strip of Intake: axle loads standing and at the limit, the deceleration limit, with working."""
+    limits = ground_limits(bike, grip, 0.0)
+    front, rear = axle_loads_n(bike, 0.0, 0.0)
+    hard_front, hard_rear = axle_loads_n(bike, limits.both_n, 0.0)
+    given = (
+        Given("m", "total mass on the wheels", bike.mass_kg, "kg", "rider, bike and load"),
+        Given("L", "wheelbase", bike.wheelbase_m, "m", "entered, or default of the kind"),
+        Given(
+            "l_r",
+            "centre of gravity ahead of the rear contact",
+            bike.rear_to_cg_m,
+            "m",
+            "as above, shifted by loads",
+            3,
+        ),
+        Given("h", "height of the centre of gravity", bike.cg_height_m, "m", "as above, shifted by loads", 3),
+        Given("g", "gravity", GRAVITY_MS2, "ms2", "standard gravity", 3),
+    )
+    moment = "moment balance about the rear contact, textbook"
+    sets = "pitch-over" if limits.pitch_over_n < grip * bike.mass_kg * GRAVITY_MS2 else "grip"
+    return (
+        Figure("axle_front", "Front axle, standing", front, "n", "N_f = m g l_r / L", given, moment, "± 3 %"),
+        Figure("axle_rear", "Rear axle, standing", rear, "n", "N_r = m g − N_f", given, moment, "± 3 %"),
+        Figure(
+            "axle_front_hard",
+            "Front axle, hard stop",
+            hard_front,
+            "n",
+            "N_f = (m g l_r + F_b h) / L",
+            (*given, Given("F_b", f"brake force at the limit ({sets})", limits.both_n, "n", "ground limit")),
+            moment,
+            "± 5 %",
+        ),
+        Figure(
+            "axle_rear_hard",
+            "Rear axle, hard stop",
+            hard_rear,
+            "n",
+            "N_r = m g − N_f",
+            (*given, Given("F_b", f"brake force at the limit ({sets})", limits.both_n, "n", "ground limit")),
+            moment,
+            "± 5 %",
+        ),
+        Figure(
+            "decel_limit",
+            "Deceleration limit",
+            limits.decel_ms2,
+            "ms2",
+            "a = min(μ m g, m g l_f / h) / m",
+            (*given, Given("μ", "tyre–road grip", grip, "ratio", "surface and tread, ± 15 %")),
+            "grip and pitch-over limits, textbook",
+            "± 15 %",
+            steps=(f"set by {sets}",),
+        ),
+    )

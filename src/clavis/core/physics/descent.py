@@ -1,0 +1,441 @@
+"""From road to brake power: the speed plan, energy braked, laps, sharing (model, section 4)."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cached_property
+from itertools import pairwise
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.errors import ProfileError, QuantityError
+from clavis.core.parameters import GAS_CONSTANT_J_KGK, GRAVITY_MS2, ModelParameters
+from clavis.core.parts.mounts import End
+from clavis.core.physics import speed_kernel
+from clavis.core.physics.bike import LoadedBike, slope_angle
+from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
+from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
+
+Array = NDArray[np.float64]
+
+ROTATING_MASS_RATIO = 1.02
+STEEPEST_OVER_M = 30.0
+"""the steepest slope of a ride is held over at least this length"""
+STANDING_MS = 0.4
+"""a recorded speed below this is standing"""
+STEP_ENERGY_J = 12.0
+LEAST_BRAKE_MS2 = 0.2
+"""a bike that hardly brakes is still planned to slow before a corner"""
+LONGEST_STEP_S = 5.0
+
+
+class Style(StrEnum):
+    DRAG = "drag"
+    PULSE = "pulse"
+
+
+@dataclass(frozen=True)
+class Weather:
+    """Air that the ride meets: °C, head wind m/s."""
+
+    ambient_c: float = 20.0
+    head_wind_ms: float = 0.0
+
+    def pressure_pa(self, elevation_m: Array) -> Array:
+        """p = 101325 (1 − 2.25577e-5 z)^5.25588, international standard atmosphere."""
+        return np.asarray(101325.0 * (1.0 - 2.25577e-5 * elevation_m) ** 5.25588, dtype=np.float64)
+
+    def density_kg_m3(self, elevation_m: Array) -> Array:
+        return self.pressure_pa(elevation_m) / (GAS_CONSTANT_J_KGK * (self.ambient_c + KELVIN_AT_0_C))
+
+
+@dataclass(frozen=True)
+class BrakeLoad:
+    """A ride as a braking load. Per stretch (n,): time s, length m, mean speed m/s, gradient, energy braked
+    by all brakes together J, pressure Pa; at points (n + 1,): distance m, elevation m, time s, speed m/s.
+
+    ``budget_j`` accounts for everything: potential, kinetic given up, pedalled in; air, rolling, braked.
+    """
+
+    dt_s: Array
+    ds_m: Array
+    mean_ms: Array
+    gradient: Array
+    braked_j: Array
+    pressure_pa: Array
+    distance_m: Array
+    elevation_m: Array
+    time_s: Array
+    speed_ms: Array
+    budget_j: dict[str, float]
+    recorded: bool
+
+    @property
+    def power_w(self) -> Array:
+        return self.braked_j / self.dt_s
+
+    @cached_property
+    def steepest(self) -> float:
+        """Steepest downhill gradient held over STEEPEST_OVER_M, never below zero."""
+        spacing = max(float(np.median(self.ds_m[self.ds_m > 0])), 0.1)
+        window = max(1, round(STEEPEST_OVER_M / spacing))
+        if len(self.gradient) <= window:
+            return max(0.0, float(np.mean(self.gradient)))
+        mean = np.convolve(self.gradient, np.full(window, 1 / window), mode="valid")
+        return max(0.0, float(mean.max()))
+
+    @property
+    def braked_kj(self) -> float:
+        return float(self.braked_j.sum()) / 1000
+
+    @property
+    def drop_m(self) -> float:
+        """Height lost on the way ridden, climbs taken off; what a lift gives back is not."""
+        return float((self.ds_m * np.sin(np.arctan(self.gradient))).sum())
+
+
+def _load(
+    bike: LoadedBike,
+    weather: Weather,
+    dt: Array,
+    ds: Array,
+    v: Array,
+    gradient: Array,
+    elevation: Array,
+    recorded: bool,
+) -> BrakeLoad:
+    theta = np.arctan(gradient)
+    middle = 0.5 * (elevation[1:] + elevation[:-1])
+    rho = weather.density_kg_m3(middle)
+    mass, rolling_mass = bike.rolling_mass_kg, bike.rolling_mass_kg * ROTATING_MASS_RATIO
+    mean = np.where(dt > 0, ds / np.maximum(dt, 1e-9), 0.0)
+    rel = mean + weather.head_wind_ms
+    potential = mass * GRAVITY_MS2 * ds * np.sin(theta)
+    rolling = bike.rolling_ratio * mass * GRAVITY_MS2 * ds * np.cos(theta)
+    air = 0.5 * rho * bike.drag_area_m2 * rel * np.abs(rel) * ds
+    kinetic = 0.5 * rolling_mass * (v[:-1] ** 2 - v[1:] ** 2)
+    surplus = potential + kinetic - rolling - air
+    braked = np.maximum(surplus, 0.0)
+    budget = {
+        "potential": float(potential.sum()),
+        "kinetic": float(kinetic.sum()),
+        "pedalled": float(-np.minimum(surplus, 0.0).sum()),
+        "air": float(air.sum()),
+        "rolling": float(rolling.sum()),
+        "braked": float(braked.sum()),
+    }
+    return BrakeLoad(
+        dt,
+        ds,
+        mean,
+        gradient,
+        braked,
+        weather.pressure_pa(middle),
+        np.concatenate([[0.0], np.cumsum(ds)]),
+        elevation,
+        np.concatenate([[0.0], np.cumsum(dt)]),
+        v,
+        budget,
+        recorded,
+    )
+
+
+def plan_ride(
+    road: Road,
+    bike: LoadedBike,
+    weather: Weather,
+    style: Style,
+    parameters: ModelParameters,
+    brake_ms2: float | None = None,
+) -> BrakeLoad:
+    """The speed plan of a road and the energy braked on it.
+
+    The ride ends rolling: the stop that follows is the target stop, which is added to the ring's peak where
+    friction is judged hot. Backward pass from corners, forward pass by free rolling (model, section 4).
+    ``brake_ms2`` caps the planned deceleration at what this bike reaches, the ground's grip caps it on a stretch with a
+    surface of its own: a ≤ g (μ_t cosθ − sinθ). In pulse style stretches are cut to
+    a tenth of the braking phase.
+    """
+    brake = parameters.plan_brake_ms2 if brake_ms2 is None else min(parameters.plan_brake_ms2, brake_ms2)
+    brake = max(brake, LEAST_BRAKE_MS2)
+    half_band = parameters.pulse_half_band_ratio if style is Style.PULSE else 0.0
+    if style is Style.PULSE:
+        slowest = float(road.hold_ms.min())
+        phase = 4 * half_band * slowest**2 / (2 * brake)
+        road = finer(road, max(0.25, min(SPACING_M, phase / 10)))
+    theta = np.arctan(road.gradient)
+    middle = 0.5 * (road.elevation_m[1:] + road.elevation_m[:-1])
+    v = speed_kernel.plan_speeds(
+        road.ds_m,
+        np.sin(theta),
+        np.cos(theta),
+        weather.density_kg_m3(middle),
+        road.hold_ms,
+        road.cap_ms,
+        bike.rolling_mass_kg,
+        bike.drag_area_m2,
+        bike.rolling_ratio,
+        weather.head_wind_ms,
+        _brake_along(road, brake),
+        half_band,
+        float(road.hold_ms[0]),
+    )
+    dt = 2 * road.ds_m / np.maximum(v[1:] + v[:-1], 1e-6)
+    load = _load(bike, weather, dt, road.ds_m, v, road.gradient, road.elevation_m, recorded=False)
+    stops = np.flatnonzero(road.stand_s)
+    return _with_standing(load, stops, road.stand_s[stops]) if len(stops) else load
+
+
+def _brake_along(road: Road, brake_ms2: float) -> Array:
+    """Deceleration braked at on each stretch, m/s² (n,)."""
+    even = np.full(len(road.ds_m), brake_ms2)
+    if road.grip is None:
+        return even
+    theta = np.arctan(road.gradient)
+    on_ground = GRAVITY_MS2 * (np.where(np.isfinite(road.grip), road.grip, 10.0) * np.cos(theta) - np.sin(theta))
+    return np.asarray(np.clip(on_ground, LEAST_BRAKE_MS2, brake_ms2), dtype=np.float64)
+
+
+def _with_standing(load: BrakeLoad, points: NDArray[np.int64], stand_s: Array) -> BrakeLoad:
+    """Time standing put in at some points of the way: nothing braked, nothing ridden."""
+
+    def rows(values: Array, fill: Array | float) -> Array:
+        return np.insert(values, points, fill)
+
+    dt = rows(load.dt_s, stand_s)
+    pressure = load.pressure_pa[np.clip(points, 0, len(load.pressure_pa) - 1)]
+    return replace(
+        load,
+        dt_s=dt,
+        ds_m=rows(load.ds_m, 0.0),
+        mean_ms=rows(load.mean_ms, 0.0),
+        gradient=rows(load.gradient, 0.0),
+        braked_j=rows(load.braked_j, 0.0),
+        pressure_pa=rows(load.pressure_pa, pressure),
+        distance_m=rows(load.distance_m, load.distance_m[points]),
+        elevation_m=rows(load.elevation_m, load.elevation_m[points]),
+        time_s=np.concatenate([[0.0], np.cumsum(dt)]),
+        speed_ms=rows(load.speed_ms, load.speed_ms[points]),
+    )
+
+
+def rested(load: BrakeLoad, stops: int, rest_s: float) -> BrakeLoad:
+    """The load with so many stops to cool, standing, after equal shares of what is braked."""
+    running = np.cumsum(load.braked_j)
+    shares = running[-1] * np.arange(1, stops + 1) / (stops + 1)
+    points = np.searchsorted(running, shares).astype(np.int64) + 1
+    return _with_standing(load, points, np.full(stops, rest_s))
+
+
+LEAST_REST_S = 0.5
+
+
+def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
+    """Loads one after the other with rests between (one fewer than loads): standing, nothing braked. The height may
+    differ from the end of one to the start of the next: a lift, a car, or the way back up."""
+    if len(loads) == 1:
+        return loads[0]
+    rows: dict[str, list[Array]] = {n: [] for n in ("dt_s", "ds_m", "mean_ms", "gradient", "braked_j", "pressure_pa")}
+    points: dict[str, list[Array]] = {n: [] for n in ("elevation_m", "speed_ms")}
+    for k, load in enumerate(loads):
+        if k:
+            for name, value in (("dt_s", max(rests_s[k - 1], LEAST_REST_S)), ("pressure_pa", load.pressure_pa[0])):
+                rows[name].append(np.array([value]))
+            for name in ("ds_m", "mean_ms", "gradient", "braked_j"):
+                rows[name].append(np.zeros(1))
+        for name, parts in (*rows.items(), *points.items()):
+            parts.append(getattr(load, name))
+    flat = {name: np.concatenate(parts) for name, parts in (*rows.items(), *points.items())}
+    budget = {key: sum(load.budget_j[key] for load in loads) for key in loads[0].budget_j}
+    return BrakeLoad(
+        **flat,
+        distance_m=np.concatenate([[0.0], np.cumsum(flat["ds_m"])]),
+        time_s=np.concatenate([[0.0], np.cumsum(flat["dt_s"])]),
+        budget_j=budget,
+        recorded=loads[0].recorded,
+    )
+
+
+def load_of_recording(
+    track: Track,
+    bike: LoadedBike,
+    weather: Weather,
+    smoothing: Smoothing | None = None,
+) -> BrakeLoad:
+    """The braking load of a track with times, at its own speed, piece by piece.
+
+    Position is laid on an even second and smoothed so that its noise does not turn into braking; standing is standing,
+    and what lies between two pieces is a rest. Raises ProfileError without usable times.
+    """
+    if track.time_s is None:
+        raise ProfileError("the track holds no times; plan its speed instead")
+    smoothing = smoothing or Smoothing()
+    if not track.starts:
+        return _piece_load(track, bike, weather, smoothing)
+    pieces = [p for p in track.pieces if p.time_s is not None and p.time_s[-1] - p.time_s[0] >= SHORTEST_S]
+    if not pieces:
+        raise ProfileError("every piece of the track is too short to ride")
+    rests = [
+        float(b.time_s[0] - a.time_s[-1]) for a, b in pairwise(pieces) if a.time_s is not None and b.time_s is not None
+    ]
+    return joined([_piece_load(p, bike, weather, smoothing) for p in pieces], rests)
+
+
+SHORTEST_S = 10.0
+
+
+def _piece_load(track: Track, bike: LoadedBike, weather: Weather, smoothing: Smoothing) -> BrakeLoad:
+    if track.time_s is None:
+        raise ProfileError("the track holds no times; plan its speed instead")
+    time = track.time_s - track.time_s[0]
+    if np.any(np.diff(time) < 0):
+        raise ProfileError("the track's time runs backward")
+    if time[-1] < SHORTEST_S:
+        raise ProfileError(f"the track's times span less than {SHORTEST_S:g} s")
+    if time[-1] > 24 * 3600:
+        raise ProfileError("the track's times span more than a day; cut the ride first")
+    rising = np.concatenate([[True], np.diff(time) > 0])
+    even = np.arange(0.0, np.floor(time[-1]) + 1.0)
+    where = np.interp(even, time[rising], track.distance_m[rising] - track.distance_m[0])
+    speed = np.maximum(smooth(np.gradient(where), smoothing.speed_over_s), 0.0)
+    speed[speed < STANDING_MS] = 0.0
+    if float(speed.max()) > 45:
+        raise ProfileError(f"the track runs at {speed.max() * KMH_PER_MS:.0f} km/h; that is no bicycle ride")
+    v = speed
+    dt = np.ones(len(v) - 1)
+    ds = 0.5 * (v[1:] + v[:-1]) * dt
+    distance, elevation = even_elevation(track, smoothing, SPACING_M)
+    way = np.concatenate([[0.0], np.cumsum(ds)])
+    way_in_track = way * (distance[-1] / max(way[-1], 1e-9)) if way[-1] > 0 else way
+    height = np.interp(way_in_track, distance, elevation)
+    sines = np.where(ds > 1e-6, -np.diff(height) / np.maximum(ds, 1e-6), 0.0)
+    sines = np.clip(sines, -0.41, 0.41)
+    return _load(bike, weather, dt, ds, v, sines / np.sqrt(1 - sines**2), height, recorded=True)
+
+
+@dataclass(frozen=True)
+class Sharing:
+    """Who brakes: a third brake first, then front and rear by the rider's share or, with ``by_axle_of``, by the axle
+    loads of that bike while it brakes; regeneration from its wheel."""
+
+    front_share: float = 0.55
+    by_axle_of: LoadedBike | None = None
+    third_share: float = 0.0
+    regen_end: End | None = None
+    regen_share: float = 0.0
+    regen_limit_w: float = 0.0
+
+    def __post_init__(self) -> None:
+        for name, value in (
+            ("front share", self.front_share),
+            ("third brake's share", self.third_share),
+            ("regeneration's share", self.regen_share),
+        ):
+            if not 0 <= value <= 1:
+                raise QuantityError(name, value, "0 to 1")
+
+
+@dataclass(frozen=True)
+class HeatSteps:
+    """Integration steps of one wheel (m,): time s, friction power W, speed m/s, share of braking, force asked
+    N, pressure Pa; distance at the m + 1 bounds, m; energy kept from the brakes by regeneration, J."""
+
+    dt_s: Array
+    power_w: Array
+    speed_ms: Array
+    braking: Array
+    force_n: Array
+    pressure_pa: Array
+    distance_m: Array
+    time_s: Array
+    regen_j: float
+
+    @property
+    def energy_kj(self) -> float:
+        return float((self.power_w * self.dt_s).sum()) / 1000
+
+
+def front_shares(load: BrakeLoad, sharing: Sharing) -> Array:
+    """The front's share of the braking per stretch (n,): the rider's own, or N_f/(m g cosθ) at the brake force of
+    the stretch, never beyond all of it."""
+    bike = sharing.by_axle_of
+    if bike is None:
+        return np.full_like(load.braked_j, sharing.front_share)
+    force = np.divide(load.braked_j, load.ds_m, out=np.zeros_like(load.braked_j), where=load.ds_m > 1e-6)
+    weight = bike.mass_kg * GRAVITY_MS2 * np.cos(np.arctan(load.gradient))
+    front = (weight * bike.rear_to_cg_m + force * bike.cg_height_m) / bike.wheelbase_m
+    return np.clip(front / weight, 0.0, 1.0)
+
+
+def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, Array]:
+    """Energy at the friction brake of one wheel per stretch (n,), and what regeneration took, J."""
+    front = front_shares(load, sharing)
+    share = front if end is End.FRONT else 1 - front
+    energy = load.braked_j * (1 - sharing.third_share) * share
+    if sharing.regen_end is not end:
+        return energy, np.zeros_like(energy)
+    regen = np.minimum(energy * sharing.regen_share, sharing.regen_limit_w * load.dt_s)
+    return energy - regen, regen
+
+
+def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> HeatSteps:
+    """Cut a wheel's load into integration steps.
+
+    A step is as long as the energy inside it stays within STEP_ENERGY_J of an even course, so that braking
+    events and long ramps of power are both seen. ``refine`` halves the steps (2, 4 …) for checks.
+    """
+    energy, regen = wheel_energy_j(load, sharing, end)
+    parts = np.maximum(1, np.ceil(load.dt_s / 1.0).astype(int))
+    dt = np.repeat(load.dt_s / parts, parts)
+    part_energy = np.repeat(energy / parts, parts)
+    time = np.concatenate([[0.0], np.cumsum(dt)])
+    running = np.concatenate([[0.0], np.cumsum(part_energy)])
+    cuts = speed_kernel.cut_steps(time, running, STEP_ENERGY_J, LONGEST_STEP_S)
+    on = part_energy > 1.0 * dt
+    ds = np.repeat(load.ds_m / parts, parts)
+    way = np.concatenate([[0.0], np.cumsum(ds)])
+    way_on = np.concatenate([[0.0], np.cumsum(np.where(on, ds, 0.0))])
+    time_on = np.concatenate([[0.0], np.cumsum(np.where(on, dt, 0.0))])
+    pressure = np.interp(time[cuts], time[1:], np.repeat(load.pressure_pa, parts))
+    step = np.diff(time[cuts])
+    joules = np.diff(running[cuts])
+    metres_on = np.diff(way_on[cuts])
+    force = np.where(metres_on > 0.05, joules / np.maximum(metres_on, 0.05), 0.0)
+
+    def halved(values: Array) -> Array:
+        return np.repeat(values, refine)
+
+    dt_s = halved(step / refine)
+    bounds = np.concatenate([[0.0], np.cumsum(dt_s)])
+    return HeatSteps(
+        dt_s=dt_s,
+        power_w=halved(joules / step),
+        speed_ms=halved(np.diff(way[cuts]) / step),
+        braking=halved(np.diff(time_on[cuts]) / step),
+        force_n=halved(force),
+        pressure_pa=halved(0.5 * (pressure[1:] + pressure[:-1])),
+        distance_m=np.interp(bounds, time, way),
+        time_s=bounds,
+        regen_j=float(regen.sum()),
+    )
+
+
+def worst_speed_ms(bike: LoadedBike, gradient: float, rho_kg_m3: float) -> float | None:
+    """Steady speed at which a slope asks for most brake power: v* = √(2 m g (sinθ − C_rr cosθ)/(3 ρ C_dA)).
+
+    None where the road does not push. At v* the air takes a third of the power.
+    """
+    theta = slope_angle(gradient)
+    push = float(np.sin(theta)) - bike.rolling_ratio * float(np.cos(theta))
+    if push <= 0:
+        return None
+    return sqrt(2 * bike.rolling_mass_kg * GRAVITY_MS2 * push / (3 * rho_kg_m3 * bike.drag_area_m2))
+
+
+def steady_power_w(bike: LoadedBike, gradient: float, speed_ms: float, rho_kg_m3: float) -> float:
+    """Brake power that holds ``speed_ms`` on a slope in still air, W; never below zero."""
+    theta = slope_angle(gradient)
+    push = bike.rolling_mass_kg * GRAVITY_MS2 * (float(np.sin(theta)) - bike.rolling_ratio * float(np.cos(theta)))
+    return max(0.0, push * speed_ms - 0.5 * rho_kg_m3 * bike.drag_area_m2 * speed_ms**3)

@@ -1,0 +1,415 @@
+"""From finger to road: gain, limits, finger forces, reserve and what limits (model, section 2)."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from math import cos, sin
+
+from clavis.core.errors import QuantityError
+from clavis.core.parameters import GRAVITY_MS2, ModelParameters
+from clavis.core.parts.models import Caliper, Fluid, Lever, Pad, Rotor
+from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, limit_alone_n, slope_angle
+from clavis.core.physics.descent import ROTATING_MASS_RATIO
+from clavis.core.physics.friction import COMPOUNDS, CompoundRow
+from clavis.core.units import MM_PER_M
+
+
+class Pull(StrEnum):
+    """At which friction finger forces are told: pads at work, the cold first pull, the ride's hottest."""
+
+    WARM = "warm"
+    COLD = "cold"
+    HOT = "hot"
+
+
+class Feel(StrEnum):
+    """How the lever feels at the limit of the ground, by finger force."""
+
+    GRABBY = "grabby"
+    EASY = "easy"
+    TIRING = "tiring"
+    WEAK = "weak"
+
+
+class Limiter(StrEnum):
+    """The link that gives first."""
+
+    HAND = "hand"
+    FRICTION = "friction"
+    GRIP = "grip"
+    CONTROL = "control"
+    PITCH_OVER = "pitch_over"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class Hand:
+    """The braking finger or fingers, N; ``factor`` scales the feel limits with them."""
+
+    comfortable_n: float
+    greatest_n: float
+    scatter_n: float
+    factor: float
+
+
+def hand_of(parameters: ModelParameters, fingers: int, small: bool, novice: bool) -> Hand:
+    """One finger 35 N comfortable, 90 N greatest; two × 1.6; small hands × 0.7; novices scatter twice."""
+    factor = (parameters.two_finger_ratio if fingers >= 2 else 1.0) * (parameters.small_hand_ratio if small else 1.0)
+    return Hand(
+        parameters.finger_comfortable_n * factor,
+        parameters.finger_greatest_n * factor,
+        parameters.finger_scatter_n * (2.0 if novice else 1.0),
+        factor,
+    )
+
+
+@dataclass(frozen=True)
+class Linkage:
+    """One wheel's chain from finger to road, without friction and state. SI except where named.
+
+    ``gain_per_mu`` is newtons at the road per newton at the finger and unit of friction.
+    """
+
+    rotor: Rotor
+    caliper: Caliper
+    lever: Lever
+    pad: Pad
+    effective_radius_m: float
+    clamp_per_finger: float
+    gain_per_mu: float
+
+
+PAD_OVER_TRACK_MM = 0.5
+"""a pad may be this much higher than the track before it rides the arms"""
+
+
+def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
+    """Height of contact: the pad's own, as far as the track goes. Raises QuantityError for a pad that is higher than
+    the track."""
+    if pad.height_mm > rotor.track_mm + PAD_OVER_TRACK_MM:
+        raise QuantityError("pad height", f"{pad.height_mm:g} mm", f"at most the track of {rotor.track_mm:g} mm")
+    return min(pad.height_mm, rotor.track_mm)
+
+
+def linkage(
+    rotor: Rotor, caliper: Caliper, lever: Lever, pad: Pad, wheel_radius_m: float, p: ModelParameters
+) -> Linkage:
+    """Hydraulic: N = F i η A_side/A_mc; cable: N = F i η i_arm. T = 2 μ N r_e; F_road = T/r_w.
+
+    r_e = D/2 − half the height of contact.
+    """
+    radius = (rotor.diameter_mm / 2 - pad_height_mm(rotor, pad) / 2) / MM_PER_M
+    if caliper.fluid is Fluid.NONE:
+        clamp = lever.ratio * p.cable_efficiency_ratio * (caliper.arm_ratio or 0.0)
+    else:
+        clamp = lever.ratio * p.hydraulic_efficiency_ratio * caliper.piston_area_mm2 / (lever.master_area_mm2 or 1.0)
+    return Linkage(rotor, caliper, lever, pad, radius, clamp, 2 * clamp * radius / wheel_radius_m)
+
+
+@dataclass(frozen=True)
+class StopTarget:
+    """What one situation asks: brake force, what each wheel gives of it, and the energy each takes, N and J."""
+
+    name: str
+    gradient: float
+    decel_ms2: float
+    force_n: float
+    wheel_force_n: dict[End, float]
+    wheel_energy_j: dict[End, float]
+    distance_m: float
+
+
+def stop_target(
+    bike: LoadedBike, limits: GroundLimits, top_speed_ms: float, p: ModelParameters, name: str, override_g: float | None
+) -> StopTarget | None:
+    """The target stop on one slope: a = min(0.6 g, 0.9 × the ground's limit); None where the ground cannot
+    slow the bike at all. Wheel forces by axle load; E_i = (F_i/F_b)(½ m_e v² + m g × drop while stopping)."""
+    theta = slope_angle(limits.gradient)
+    wanted = (override_g or p.target_decel_g) * GRAVITY_MS2
+    decel = min(wanted, p.target_of_ground_ratio * limits.decel_ms2)
+    if decel <= 0.05:
+        return None
+    mass = bike.rolling_mass_kg
+    force = mass * (decel + GRAVITY_MS2 * sin(theta))
+    front, rear = axle_loads_n(bike, force, limits.gradient)
+    weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
+    shares = {End.FRONT: min(front / weight, 1.0), End.REAR: max(rear / weight, 0.0)}
+    distance = top_speed_ms**2 / (2 * decel)
+    energy = 0.5 * mass * ROTATING_MASS_RATIO * top_speed_ms**2 + mass * GRAVITY_MS2 * distance * sin(theta)
+    return StopTarget(
+        name,
+        limits.gradient,
+        decel,
+        force,
+        {end: share * force for end, share in shares.items()},
+        {end: share * energy for end, share in shares.items()},
+        distance,
+    )
+
+
+def holding_force_n(bike: LoadedBike, gradient: float) -> dict[End, float]:
+    """Standing still on a slope: m g sinθ shared by axle load, N."""
+    theta = slope_angle(gradient)
+    total = bike.rolling_mass_kg * GRAVITY_MS2 * sin(theta)
+    weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
+    front, rear = axle_loads_n(bike, total, gradient)
+    return {End.FRONT: total * front / weight, End.REAR: total * rear / weight}
+
+
+@dataclass(frozen=True)
+class LeverTravel:
+    """Travel at the finger, mm, and the parts it is made of; limit to the bar."""
+
+    total_mm: float
+    gap_mm: float
+    compliance_mm: float
+    limit_mm: float
+    air_mm: float = 0.0
+
+    @property
+    def share(self) -> float:
+        return self.total_mm / self.limit_mm
+
+
+TRAVEL_TIGHT_RATIO = 0.8
+CABLE_HOUSING_LOSS_RATIO = 0.10
+"""arm pull lost to old housing, per metre (model, section 2)"""
+
+
+AIR_PRESSURE_BAR = 1.01325
+
+
+def lever_travel(
+    link: Linkage, finger_n: float, p: ModelParameters, air_mm3: float = 0.0, to_bar_mm: float | None = None
+) -> LeverTravel:
+    """i_lever (A_side · 2 · gap + compliance · p + V_0 p/(p_0 + p))/A_mc for a hydraulic brake, V_0 the air in the
+    line at rest (gas law); for a cable one the arm's pull from the pad gaps over the cable's ratio, plus a tenth
+    for a metre of housing. ``to_bar_mm`` is the travel there is, as measured; the parameter's where it was not."""
+    limit = p.lever_to_bar_mm if to_bar_mm is None else to_bar_mm
+    area = link.lever.master_area_mm2
+    if area is None:
+        pull = 2 * p.pad_gap_mm * (link.caliper.arm_ratio or 0.0)
+        return LeverTravel(
+            link.lever.ratio * pull * (1 + CABLE_HOUSING_LOSS_RATIO),
+            link.lever.ratio * pull,
+            link.lever.ratio * pull * CABLE_HOUSING_LOSS_RATIO,
+            limit,
+        )
+    gap = link.lever.ratio * link.caliper.piston_area_mm2 * 2 * p.pad_gap_mm / area
+    bar = pressure_bar(link, finger_n, p)
+    soft = link.lever.ratio * p.compliance_mm3_per_bar * bar / area
+    air = link.lever.ratio * air_mm3 * bar / (AIR_PRESSURE_BAR + bar) / area
+    return LeverTravel(gap + soft + air, gap, soft, limit, air)
+
+
+def pressure_bar(link: Linkage, finger_n: float, p: ModelParameters) -> float:
+    """p = F i η / A_mc, bar; zero for a cable brake."""
+    area = link.lever.master_area_mm2
+    return 0.0 if area is None else finger_n * link.lever.ratio * p.hydraulic_efficiency_ratio / area * 10.0
+
+
+def cable_pull_n(link: Linkage, finger_n: float) -> float:
+    return finger_n * link.lever.ratio
+
+
+@dataclass(frozen=True)
+class WheelForces:
+    """Forces of one wheel, N unless named. μ figures carry state and wet factors.
+
+    ``available_*``: at the road with the greatest finger force, not limited by grip.
+    """
+
+    gain: float
+    mu_cold: float
+    mu_work: float
+    mu_hot: float
+    needed_n: float
+    target_name: str
+    finger_target_n: float
+    finger_drag_n: float
+    finger_lock_n: float
+    finger_lock_braked_n: float | None
+    lock_force_n: float
+    lock_torque_nm: float
+    clamp_target_n: float
+    pressure_target_bar: float
+    cable_pull_n: float
+    torque_target_nm: float
+    available_work_n: float
+    available_hot_n: float
+    pull: "Pull"
+    mu_pull: float
+    """friction at which the finger forces are told, with state, without wet"""
+    wet_ratio: float
+    """what wet pads leave of it; 1 when dry"""
+    available_n: float
+    """what the reserve counts: hot, or cold for a first pull"""
+    ground_n: float
+    usable_n: float
+    control_hold_back_n: float
+    reserve: float
+    limiter: Limiter
+    feel: Feel
+    travel: LeverTravel
+
+
+def wheel_forces(
+    link: Linkage,
+    end: End,
+    bike: LoadedBike,
+    flat: GroundLimits,
+    targets: list[StopTarget],
+    holding_n: float,
+    drag_force_n: float,
+    hand: Hand,
+    mu_hot: float,
+    state: float,
+    wet: float,
+    p: ModelParameters,
+    lead_force_n: float,
+    air_mm3: float = 0.0,
+    to_bar_mm: float | None = None,
+    pull: Pull = Pull.WARM,
+) -> WheelForces:
+    """Everything section 2 says of one wheel.
+
+    ``mu_hot`` is friction at the ring's hottest, without factors; ``state`` (bedding, glaze) and ``wet``
+    multiply; the hot figure is dry, since a ring that hot has dried. Finger forces are told at ``pull``: with pads at
+    their working friction, at a cold first pull, or at the ring's hottest. ``lead_force_n`` is the front's force at
+    target, for the rear wheel's lock while the front brakes.
+    """
+    row: CompoundRow = COMPOUNDS[link.pad.compound]
+    mu_work, mu_cold = row.mu_work * state, row.mu_cold * state * wet
+    hot = mu_hot * state
+    needed, name = holding_n, "holding still on the steepest slope"
+    for target in targets:
+        if target.wheel_force_n[end] > needed:
+            needed, name = target.wheel_force_n[end], target.name
+    dry_cold = row.mu_cold * state
+    mu_pull = {Pull.WARM: mu_work, Pull.COLD: dry_cold, Pull.HOT: hot}[pull]
+    wet = 1.0 if pull is Pull.HOT else wet
+    gain = link.gain_per_mu * (mu_cold if pull is Pull.COLD else mu_pull)
+    wet_gain = link.gain_per_mu * mu_pull * wet
+    lock = limit_alone_n(flat, end)
+    braked = None
+    if end is End.REAR:
+        braked = _rear_lock_while_front_brakes(bike, flat.grip, lead_force_n) / wet_gain
+    available_work, available_hot = (hand.greatest_n * link.gain_per_mu * mu for mu in (mu_work, hot))
+    available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
+    hold_back = hand.scatter_n * wet_gain
+    ground, pitches = _ground_for_wheel(bike, flat, end, next((t for t in targets if t.gradient == 0.0), None))
+    usable = max(ground - hold_back, 0.0)
+    finger_lock = lock / wet_gain
+    return WheelForces(
+        gain=gain,
+        mu_cold=mu_cold,
+        mu_work=mu_work,
+        mu_hot=hot,
+        needed_n=needed,
+        target_name=name,
+        finger_target_n=needed / gain,
+        finger_drag_n=drag_force_n / gain,
+        finger_lock_n=finger_lock,
+        finger_lock_braked_n=braked,
+        lock_force_n=lock,
+        lock_torque_nm=lock * bike.wheel_radius_m,
+        clamp_target_n=needed / gain * link.clamp_per_finger,
+        pressure_target_bar=pressure_bar(link, needed / gain, p),
+        cable_pull_n=cable_pull_n(link, needed / gain),
+        torque_target_nm=needed * bike.wheel_radius_m,
+        available_work_n=available_work,
+        available_hot_n=available_hot,
+        pull=pull,
+        mu_pull=mu_pull,
+        wet_ratio=wet,
+        available_n=available,
+        ground_n=ground,
+        usable_n=usable,
+        control_hold_back_n=hold_back,
+        reserve=available / needed - 1 if needed > 0 else float("inf"),
+        limiter=_limiter(available_work, available, needed, usable, pitches),
+        feel=_feel(finger_lock, hand),
+        travel=lever_travel(link, needed / gain, p, air_mm3, to_bar_mm),
+    )
+
+
+def _rear_lock_while_front_brakes(bike: LoadedBike, grip: float, front_force_n: float) -> float:
+    """Rear force at lock while the front gives ``front_force_n``: F_r = μ (m g l_f − F_f h)/(L + μ h), N."""
+    weight = bike.mass_kg * GRAVITY_MS2
+    lever = weight * bike.front_to_cg_m - front_force_n * bike.cg_height_m
+    return max(0.0, grip * lever / (bike.wheelbase_m + grip * bike.cg_height_m))
+
+
+def _ground_for_wheel(bike: LoadedBike, flat: GroundLimits, end: End, target: StopTarget | None) -> tuple[float, bool]:
+    """What the ground takes at this wheel while the other gives its part of the target stop on the flat, N, and
+    whether pitch-over sets it: front min(μ N_f, pitch-over − F_r), rear μ N_r."""
+    total = target.force_n if target else flat.both_n
+    front, rear = axle_loads_n(bike, total, 0.0)
+    if end is End.REAR:
+        return max(0.0, flat.grip * rear), False
+    pitch = flat.pitch_over_n - (target.wheel_force_n[End.REAR] if target else 0.0)
+    return min(flat.grip * front, pitch), pitch <= flat.grip * front
+
+
+def _limiter(work: float, hot: float, needed: float, usable: float, pitches: bool) -> Limiter:
+    if work < needed:
+        return Limiter.HAND
+    if hot < needed:
+        return Limiter.FRICTION
+    if usable < needed:
+        return Limiter.CONTROL
+    return Limiter.PITCH_OVER if pitches else Limiter.GRIP
+
+
+def _feel(finger_lock_n: float, hand: Hand) -> Feel:
+    if finger_lock_n < 25 * hand.factor:
+        return Feel.GRABBY
+    if finger_lock_n <= 60 * hand.factor:
+        return Feel.EASY
+    return Feel.TIRING if finger_lock_n <= hand.greatest_n else Feel.WEAK
+
+
+@dataclass(frozen=True)
+class Stop:
+    """A stop as this rider can do it: deceleration m/s², distance m with reaction, force per wheel N."""
+
+    decel_ms2: float
+    distance_m: float
+    wheel_force_n: dict[End, float]
+    limited_by: dict[End, Limiter]
+
+
+def reached_stop(
+    bike: LoadedBike,
+    limits: GroundLimits,
+    available_n: dict[End, float],
+    hold_back_n: dict[End, float],
+    speed_ms: float,
+    p: ModelParameters,
+) -> Stop | None:
+    """The reached deceleration is the least of hand, usable grip and pitch-over, wheel by wheel; distance is
+    v·t_reaction + v²/(2a). None where this bike cannot be stopped on this slope."""
+    forces = dict.fromkeys(End, 0.0)
+    by: dict[End, Limiter] = {}
+    pitch = limits.pitch_over_n - hold_back_n[End.FRONT]
+    for _ in range(80):  # the loads follow the forces; a contraction while μ h < L
+        front_load, rear_load = axle_loads_n(bike, sum(forces.values()), limits.gradient)
+        choices = {
+            End.FRONT: [
+                (available_n[End.FRONT], Limiter.HAND),
+                (max(0.0, limits.grip * front_load - hold_back_n[End.FRONT]), Limiter.GRIP),
+                (max(0.0, pitch - forces[End.REAR]), Limiter.PITCH_OVER),
+            ],
+            End.REAR: [
+                (available_n[End.REAR], Limiter.HAND),
+                (max(0.0, limits.grip * rear_load - hold_back_n[End.REAR]), Limiter.GRIP),
+            ],
+        }
+        for end, options in choices.items():
+            least, why = min(options, key=lambda o: o[0])
+            forces[end] = 0.5 * (forces[end] + least)
+            by[end] = why
+    decel = sum(forces.values()) / bike.rolling_mass_kg - GRAVITY_MS2 * sin(slope_angle(limits.gradient))
+    if decel <= 0.02:
+        return None
+    return Stop(decel, speed_ms * p.reaction_s + speed_ms**2 / (2 * decel), forces, by)

@@ -1,0 +1,408 @@
+"""Five-node heat of one wheel: node figures from parts, integration, soak after the stop, ledger (model, section 5)."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+from math import pi, sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.parameters import ModelParameters
+from clavis.core.parts.models import Caliper, Construction, Fluid, Pad, Rotor
+from clavis.core.parts.mounts import End
+from clavis.core.physics import heat_kernel
+from clavis.core.physics.descent import HeatSteps
+from clavis.core.physics.friction import COMPOUNDS
+
+Array = NDArray[np.float64]
+
+
+class Node(IntEnum):
+    """The five nodes, in the order of the arrays."""
+
+    CARRIER = 0
+    RING = 1
+    PADS = 2
+    CALIPER = 3
+    FLUID = 4
+
+
+NODE_NAMES = {
+    Node.RING: "ring",
+    Node.CARRIER: "carrier",
+    Node.PADS: "pads",
+    Node.CALIPER: "caliper",
+    Node.FLUID: "fluid",
+}
+
+
+@dataclass(frozen=True)
+class Metal:
+    """Density kg/m³, heat capacity J/kgK, conductivity W/mK."""
+
+    rho: float
+    c: float
+    k: float
+
+
+STEEL = Metal(7750, 470, 25)
+ALUMINIUM = Metal(2700, 900, 200)
+SANDWICH_STEEL_SHARE = 0.5
+"""share of a sandwich ring's thickness that is steel, both faces together (typical; measure yours)"""
+SANDWICH_LIMIT_C = 375.0
+RING_TO_CARRIER_W_K: dict[Construction, float] = {
+    Construction.ONE_PIECE: 0.35,
+    Construction.FLOATING: 0.12,
+    Construction.SANDWICH: 0.5,
+    Construction.VANED: 0.8,
+}
+PAD_AREA_MM2 = {False: 330.0, True: 520.0}
+"""one pad: two pistons, four pistons, where the pad states none"""
+CABLE_CALIPER = (110.0, 0.011)
+HYDRAULIC_CALIPER = {False: (95.0, 0.010, 4.3, 0.6), True: (145.0, 0.014, 6.9, 0.9)}
+"""C_K J/K, A_K m², C_F J/K, G_PK W/K: two pistons, four pistons"""
+PHENOLIC_RATIO = 0.4
+FIN_AREA_M2 = 0.003
+LEAST_MATERIAL_MM = 0.5
+CARRIER_LENGTH_M = 0.020
+_MM2 = 1e-6
+_MM = 1e-3
+
+
+def pad_area_mm2(pad: Pad, caliper: Caliper) -> float:
+    return pad.area_mm2 or PAD_AREA_MM2[caliper.four_pistons]
+
+
+@dataclass(frozen=True)
+class RingFigures:
+    """What the ring's geometry gives: mass kg, capacity J/K, cooling area m², swept solid area of one face m²."""
+
+    mass_kg: float
+    capacity_j_k: float
+    area_m2: float
+    swept_m2: float
+    mean_radius_m: float
+    effusivity: float
+
+
+def ring_figures(rotor: Rotor, thickness_mm: float, p: ModelParameters) -> RingFigures:
+    """m_R = ρ A_gross (1 − void) t; A_R = 2 A_gross (1 − void) + 2π(2 r_o − w) t + 4 t void A_gross/d_h.
+
+    ``thickness_mm`` is the thickness as measured: a worn ring stores less.
+    """
+    outer, track, t = rotor.diameter_mm / 2 * _MM, rotor.track_mm * _MM, thickness_mm * _MM
+    gross = pi * (outer**2 - (outer - track) ** 2)
+    solid = gross * (1 - p.ring_void_ratio)
+    layered = rotor.construction in (Construction.SANDWICH, Construction.VANED)
+    steel = SANDWICH_STEEL_SHARE if layered else 1.0
+    mass = solid * t * (STEEL.rho * steel + ALUMINIUM.rho * (1 - steel))
+    capacity = solid * t * (STEEL.rho * STEEL.c * steel + ALUMINIUM.rho * ALUMINIUM.c * (1 - steel))
+    area = 2 * solid + 2 * pi * (2 * outer - track) * t + 4 * t * p.ring_void_ratio * gross / (p.ring_hole_mm * _MM)
+    return RingFigures(mass, capacity, area, solid, outer - track / 2, sqrt(STEEL.k * STEEL.rho * STEEL.c))
+
+
+def carrier_mass_kg(rotor: Rotor, new_ring_kg: float) -> float:
+    """Weighed rotor less its ring when new; where that leaves next to nothing, 45 g (D/160)³ (t/1.8)."""
+    rest = rotor.mass_g / 1000 - new_ring_kg
+    typical = 0.045 * (rotor.diameter_mm / 160) ** 3 * rotor.thickness_mm / 1.8
+    return rest if rest > 0.3 * typical else typical
+
+
+def ring_share(ring: RingFigures, pad: Pad, caliper: Caliper) -> float:
+    """γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c): the share of friction heat that enters the ring."""
+    row = COMPOUNDS[pad.compound]
+    effusivity = sqrt(row.k_w_mk * row.rho_kg_m3 * row.c_j_kgk)
+    return 1 / (1 + effusivity * pad_area_mm2(pad, caliper) * _MM2 / (ring.effusivity * ring.swept_m2))
+
+
+def node_row(
+    rotor: Rotor,
+    thickness_mm: float,
+    pad: Pad,
+    material_mm: float,
+    caliper: Caliper,
+    end: End,
+    wheel_radius_m: float,
+    wet: bool,
+    p: ModelParameters,
+) -> Array:
+    """One setup's row for the integration, shape (len(heat_kernel.COLUMNS),).
+
+    ``thickness_mm`` of the ring and ``material_mm`` of one pad as they are, not as new.
+    """
+    row = COMPOUNDS[pad.compound]
+    ring = ring_figures(rotor, thickness_mm, p)
+    carrier = carrier_mass_kg(rotor, ring_figures(rotor, rotor.thickness_mm, p).mass_kg)
+    light = rotor.construction is not Construction.ONE_PIECE
+    metal = ALUMINIUM if light else STEEL
+    vanes = 2.0 if rotor.construction is Construction.VANED else 1.0
+    carrier_thickness = rotor.thickness_mm * _MM
+    area = pad_area_mm2(pad, caliper) * _MM2
+    material = max(material_mm, LEAST_MATERIAL_MM) * _MM
+    on = 2 * area / (material / row.k_w_mk + 1 / p.pad_contact_w_m2k)
+    pads = (
+        2
+        * area
+        * (material * row.rho_kg_m3 * row.c_j_kgk + p.plate_area_of_pad_ratio * p.plate_mm * _MM * STEEL.rho * STEEL.c)
+    )
+    if caliper.fluid is Fluid.NONE:
+        (cap_k, area_k), cap_f, to_caliper = CABLE_CALIPER, 0.0, HYDRAULIC_CALIPER[False][3]
+    else:
+        cap_k, area_k, cap_f, to_caliper = HYDRAULIC_CALIPER[caliper.four_pistons]
+    if caliper.phenolic:
+        to_caliper *= PHENOLIC_RATIO
+    inner = rotor.diameter_mm / 2 * _MM - rotor.track_mm * _MM
+    values = {
+        "ring_capacity": ring.capacity_j_k,
+        "ring_area": ring.area_m2,
+        "ring_emissivity": p.ring_emissivity_ratio,
+        "ring_length": rotor.track_mm * _MM,
+        "ring_radius": ring.mean_radius_m,
+        "carrier_capacity": carrier * metal.c,
+        "carrier_area": 2.2 * carrier / (metal.rho * carrier_thickness) * vanes,
+        "carrier_length": CARRIER_LENGTH_M,
+        "carrier_radius": (inner + 0.022) / 2,
+        "ring_to_carrier": RING_TO_CARRIER_W_K[rotor.construction] * p.ring_to_carrier_ratio,
+        "ring_to_pads_on": on,
+        "ring_to_pads_off": p.pad_released_w_k,
+        "pads_capacity": pads,
+        "fin_area": FIN_AREA_M2 if pad.finned else 0.0,
+        "pads_to_caliper": to_caliper,
+        "caliper_capacity": cap_k,
+        "caliper_area": area_k,
+        "caliper_emissivity": p.caliper_emissivity_ratio,
+        "caliper_to_fluid": p.caliper_fluid_w_k,
+        "fluid_capacity": cap_f,
+        "ring_share": ring_share(ring, pad, caliper),
+        "airflow_ratio": p.airflow_front_ratio if end is End.FRONT else p.airflow_rear_ratio,
+        "convection_ratio": p.convection_ratio,
+        "still_air": p.still_air_w_m2k,
+        "wheel_radius": wheel_radius_m,
+        "t1": row.t1_c,
+        "t2": row.t2_c,
+        "fade_onset": row.fade_c,
+        "mu_cold": row.mu_cold,
+        "mu_work": row.mu_work,
+        "mu_slope_per_k": row.slope_per_100k / 100,
+        "mu_floor": row.floor,
+        "wet_ratio": row.wet_ratio if wet else 1.0,
+    }
+    return np.array([values[name] for name in heat_kernel.COLUMNS], dtype=np.float64)
+
+
+SOAK_S = 3600.0
+FLUID_PEAKS_WITHIN_S = 1200.0
+"""after a stop the fluid has peaked by then in every construction (a test looks)"""
+COOL_C = 50.0
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Where the energy went, kJ. ``closure`` is the share of the energy in that is not accounted for."""
+
+    friction_in_kj: float
+    stored_kj: dict[Node, float]
+    convected_kj: dict[Node, float]
+    radiated_kj: dict[Node, float]
+
+    @property
+    def closure(self) -> float:
+        out = sum(self.stored_kj.values()) + sum(self.convected_kj.values()) + sum(self.radiated_kj.values())
+        return (self.friction_in_kj - out) / max(self.friction_in_kj, 1e-9)
+
+
+@dataclass(frozen=True)
+class HeatResult:
+    """Temperatures of one wheel, °C. ``course_c`` (m + 1, 5) at ``distance_m`` and ``time_s``.
+
+    ``fluid_peak_c`` includes the soak after the stop; ``least_mu_per_n`` is the least friction over force
+    asked along the braked way, 1/N, and ``least_at_m`` where; ``cool_s`` the time after the stop until the
+    ring is back to 50 °C.
+    """
+
+    peak_c: dict[Node, float]
+    peak_at_m: dict[Node, float]
+    end_c: dict[Node, float]
+    fluid_peak_c: float | None
+    fluid_peak_after_stop_s: float | None
+    least_mu_per_n: float
+    least_at_m: float
+    cool_s: float | None
+    course_c: Array
+    distance_m: Array
+    time_s: Array
+    ledger: Ledger
+
+
+def _soak_steps() -> Array:
+    steps: list[float] = []
+    span = 1.0
+    while sum(steps) < SOAK_S:
+        steps.append(min(span, 20.0))
+        span *= 1.08
+    return np.array(steps)
+
+
+_SOAK_DT = _soak_steps()
+_SOAK_CLOCK = np.concatenate([[0.0], np.cumsum(_SOAK_DT)])
+
+
+def _standing(
+    rows: Array, start: Array, ambient_c: float, pressure_pa: float, keep: bool
+) -> tuple[Array, Array, Array]:
+    """An hour standing still; without a course only as long as the fluid may take to its peak."""
+    dt = _SOAK_DT if keep else _SOAK_DT[_SOAK_CLOCK[:-1] < FLUID_PEAKS_WITHIN_S]
+    still = np.zeros_like(dt)
+    peaks, when, _, _, course = heat_kernel.integrate(
+        rows, dt, still, still, still, still, np.full_like(still, pressure_pa), float(ambient_c), start, keep
+    )
+    return peaks, when, course
+
+
+def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> tuple[Array, Array, Array, Array, Array]:
+    return heat_kernel.integrate(
+        rows,
+        steps.dt_s,
+        steps.power_w,
+        steps.speed_ms,
+        steps.braking,
+        steps.force_n,
+        steps.pressure_pa,
+        float(ambient_c),
+        np.full((len(rows), 5), float(ambient_c)),
+        keep,
+    )
+
+
+def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
+    """Integrate setups (n, columns) over one wheel's steps from ambient, then an hour standing still."""
+    n = len(rows)
+    peaks, when, ledger, least, course = _riding(rows, steps, ambient_c, keep=True)
+    end = course[:, -1, :]
+    soak_peaks, soak_when, soak = _standing(rows, end.copy(), ambient_c, float(steps.pressure_pa[-1]), True)
+    out = []
+    for i in range(n):
+        has_fluid = rows[i, heat_kernel.C_FLUID] > 0
+        nodes = [node for node in Node if has_fluid or node is not Node.FLUID]
+        below = np.nonzero(soak[i, :, Node.RING] <= COOL_C)[0]
+        later = bool(soak_peaks[i, Node.FLUID] > peaks[i, Node.FLUID] + 0.01)
+        kj = ledger[i] / 1000
+        out.append(
+            HeatResult(
+                peak_c={node: float(peaks[i, node]) for node in nodes},
+                peak_at_m={node: float(np.interp(when[i, node], steps.time_s, steps.distance_m)) for node in nodes},
+                end_c={node: float(end[i, node]) for node in nodes},
+                fluid_peak_c=float(max(peaks[i, Node.FLUID], soak_peaks[i, Node.FLUID])) if has_fluid else None,
+                fluid_peak_after_stop_s=(float(soak_when[i, Node.FLUID]) if later else 0.0) if has_fluid else None,
+                least_mu_per_n=float(least[i, 0]),
+                least_at_m=float(np.interp(least[i, 1], steps.time_s, steps.distance_m)),
+                cool_s=float(_SOAK_CLOCK[below[0]]) if len(below) else None,
+                course_c=course[i],
+                distance_m=steps.distance_m,
+                time_s=steps.time_s,
+                ledger=Ledger(
+                    float(kj[0]),
+                    {node: float(kj[1 + node]) for node in nodes},
+                    {
+                        Node.RING: float(kj[6]),
+                        Node.CARRIER: float(kj[7]),
+                        Node.PADS: float(kj[8]),
+                        Node.CALIPER: float(kj[9]),
+                    },
+                    {Node.RING: float(kj[10]), Node.CALIPER: float(kj[11])},
+                ),
+            )
+        )
+    return out
+
+
+def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Array, Array]:
+    """Time since the stop, s, and the ring's temperature, °C, over an hour standing still after the ride."""
+    rows = row[None, :]
+    _, _, ledger, _, _ = _riding(rows, steps, ambient_c, keep=False)
+    _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
+    return _SOAK_CLOCK, soak[0, :, Node.RING]
+
+
+def ring_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
+    """The ring's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
+    return _riding(rows, steps, ambient_c, keep=True)[4][:, :, Node.RING]
+
+
+def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:
+    """Temperatures at the end of a ride that began at ambient, (n, 5), from what each node stores."""
+    caps = rows[
+        :, [heat_kernel.C_CARRIER, heat_kernel.C_RING, heat_kernel.C_PADS, heat_kernel.C_CALIPER, heat_kernel.C_FLUID]
+    ]
+    stored: Array = ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
+    return float(ambient_c) + stored
+
+
+@dataclass(frozen=True)
+class PeakTable:
+    """Peaks of many setups at once, (n, 5) °C; the fluid's with its soak (n,); least μ over force (n,), 1/N."""
+
+    peak_c: Array
+    fluid_peak_c: Array
+    least_mu_per_n: Array
+
+
+def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
+    """The same without courses, for ranking candidates."""
+    peaks, _, ledger, least, _ = _riding(rows, steps, ambient_c, keep=False)
+    end = _end_of(rows, ledger, ambient_c)
+    soak, _, _ = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
+    return PeakTable(peaks, np.maximum(peaks[:, Node.FLUID], soak[:, Node.FLUID]), least[:, 0])
+
+
+@dataclass(frozen=True)
+class BoilingPoint:
+    """°C; None is unknown. ``note`` says what it rests on."""
+
+    boiling_c: float | None
+    note: str
+
+
+DOT_POINTS_C = {"dot4": (230.0, 155.0), "dot51": (260.0, 180.0)}
+DOT_AGES_Y = 2.0
+WATER_BOILS_C = 100.0
+
+
+def boiling_point(
+    fluid: Fluid, grade: str | None, age_y: float | None, water_seen: bool, mineral_c: float | None, elevation_m: float
+) -> BoilingPoint:
+    """Boiling point of what is in the caliper (model, section 5).
+
+    DOT interpolates dry to wet over two years; mineral fluid has the maker's figure or none. Water present:
+    100 °C, less one kelvin for every 300 m. An unknown age is unknown, never assumed fresh.
+    """
+    if fluid is Fluid.NONE:
+        return BoilingPoint(None, "no fluid")
+    if water_seen:
+        return BoilingPoint(WATER_BOILS_C - max(elevation_m, 0.0) / 300.0, "water in the system boils first")
+    if fluid is Fluid.MINERAL:
+        if mineral_c is None:
+            return BoilingPoint(None, "mineral fluid: the maker's figure is not known")
+        return BoilingPoint(mineral_c, "mineral fluid, maker's figure, no water in it")
+    if grade not in DOT_POINTS_C:
+        return BoilingPoint(None, "DOT grade not known")
+    dry, wet = DOT_POINTS_C[grade]
+    if age_y is None:
+        return BoilingPoint(
+            None, f"age of the fluid not known: {dry:.0f} °C fresh, {wet:.0f} °C at two years; bleeding settles it"
+        )
+    share = min(max(age_y, 0.0), DOT_AGES_Y) / DOT_AGES_Y
+    return BoilingPoint(
+        dry + (wet - dry) * share, f"{age_y:g} years old, {dry:.0f} °C dry to {wet:.0f} °C wet over two years"
+    )
+
+
+# Colours a stainless ring takes, °C from which they show (± 60).
+WITNESS_DOUBT_K = 60.0
+WITNESSES: tuple[tuple[float, str], ...] = ((290, "straw"), (370, "brown"), (420, "purple"), (500, "blue"))
+
+
+def witness_of(ring_c: float) -> str | None:
+    """The colour this ring temperature leaves on stainless steel, or None."""
+    reached = [name for limit, name in WITNESSES if ring_c >= limit]
+    return reached[-1] if reached else None

@@ -1,0 +1,263 @@
+"""The compiled heat balance: five nodes of many setups over one series of steps (model, section 5).
+
+Plain arrays in SI units, temperatures in °C; how it is compiled is in ``compiled``.
+"""
+
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.parameters import GAS_CONSTANT_J_KGK
+from clavis.core.physics.compiled import compiled, inlined
+
+Array = NDArray[np.float64]
+
+WET_UNTIL_C = 80.0  # a wet ring counts as wet until it first passes this
+
+# Columns of a setup's row, in the order of COLUMNS. Capacities J/K, conductances W/K, areas m², lengths m.
+COLUMNS = (
+    "ring_capacity", "ring_area", "ring_emissivity", "ring_length", "ring_radius",
+    "carrier_capacity", "carrier_area", "carrier_length", "carrier_radius", "ring_to_carrier",
+    "ring_to_pads_on", "ring_to_pads_off", "pads_capacity", "fin_area", "pads_to_caliper",
+    "caliper_capacity", "caliper_area", "caliper_emissivity", "caliper_to_fluid", "fluid_capacity",
+    "ring_share", "airflow_ratio", "convection_ratio", "still_air", "wheel_radius",
+    "t1", "t2", "fade_onset", "mu_cold", "mu_work", "mu_slope_per_k", "mu_floor", "wet_ratio",
+)  # fmt: skip
+(
+    C_RING, A_RING, E_RING, L_RING, R_RING,
+    C_CARRIER, A_CARRIER, L_CARRIER, R_CARRIER, G_RC,
+    G_RP_ON, G_RP_OFF, C_PADS, A_FIN, G_PK,
+    C_CALIPER, A_CALIPER, E_CALIPER, G_KF, C_FLUID,
+    GAMMA, AIRFLOW, CONVECTION, STILL, R_WHEEL,
+    T1, T2, T_FADE, MU_COLD, MU_WORK, MU_SLOPE, MU_FLOOR, WET,
+) = range(len(COLUMNS))  # fmt: skip
+FIN_LENGTH_M = 0.020
+CALIPER_LENGTH_M = 0.040
+
+
+# k/√ν of air at the film temperature, W s^½/(m² K) at 1 Pa: Sutherland's formulas for viscosity and conductivity,
+# fitted by a polynomial in the film temperature from −60 to 1 000 °C so that the loop over setups has no powers in
+# it. A test holds it to the formulas within 0.05 %.
+_FILM_SCALE_C = 1000.0
+
+
+def air_factor(film_c: Array) -> Array:
+    """k(T)·√(p/ν(T)·1/p): the part of the film coefficient that depends on temperature, by Sutherland's formulas."""
+    kelvin = film_c + 273.15
+    ratio = (kelvin / 273.15) ** 1.5
+    mu = 1.716e-5 * ratio * 383.55 / (kelvin + 110.4)
+    k = 0.0241 * ratio * 467.15 / (kelvin + 194.0)
+    return np.asarray(k / np.sqrt(mu * GAS_CONSTANT_J_KGK * kelvin), dtype=np.float64)
+
+
+_TEMPERATURES = np.linspace(-60.0, 1000.0, 800)
+_FACTORS = air_factor(_TEMPERATURES)
+_AIR = np.polynomial.polynomial.polyfit(_TEMPERATURES / _FILM_SCALE_C, _FACTORS, 7, w=1 / _FACTORS)
+_A0, _A1, _A2, _A3, _A4, _A5, _A6, _A7 = (float(c) for c in _AIR)
+_PLATE = 0.664 * 0.70 ** (1.0 / 3.0)
+
+
+@inlined
+def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> float:
+    """h = h_0 + C·0.664 Re^½ Pr^⅓ k/ℓ with air at the film temperature (laminar plate, textbook), W/m²K.
+
+    ``root`` is C · √(U p/ℓ), everything that does not depend on the surface.
+    """
+    x = 0.5 * (surface_c + ambient) / _FILM_SCALE_C
+    x = min(max(x, -0.06), 1.0)
+    low = _A0 + x * (_A1 + x * (_A2 + x * _A3))
+    return still + _PLATE * root * (low + x * x * x * x * (_A4 + x * (_A5 + x * (_A6 + x * _A7))))
+
+
+@inlined
+def friction(
+    ring_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
+) -> float:
+    """Dry pad friction at the ring's temperature; the twin of ``friction.dry_mu`` (a test holds them equal)."""
+    rise = cold + (work - cold) * min(max((ring_c - t1) / (t2 - t1), 0.0), 1.0)
+    fall = max(work - slope * (ring_c - fade), floor)
+    return fall if ring_c > fade else rise
+
+
+@inlined
+def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: float) -> float:
+    """Radiative conductance ε σ A (T² + T_a²)(T + T_a), W/K, temperatures absolute inside."""
+    hot, cool = surface_c + 273.15, ambient_c + 273.15
+    return emissivity * 5.670374419e-8 * area * (hot * hot + cool * cool) * (hot + cool)
+
+
+BLOCK = 64
+"""setups that are stepped together, so that the compiler can use the processor's vectors"""
+SWEEPS = 2
+"""solutions per step: radiation as at the step's beginning, then at the midpoint found"""
+
+
+@compiled
+def integrate(
+    setups: Array,
+    dt: Array,
+    power: Array,
+    speed: Array,
+    braking: Array,
+    force: Array,
+    pressure: Array,
+    ambient: float,
+    start: Array,
+    keep: bool,
+) -> tuple[Array, Array, Array, Array, Array]:
+    """Five-node heat balance of many setups over one series of steps (model, section 5).
+
+    ``setups`` (n, len(COLUMNS)); ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the step with the
+    brake on, ``force`` N asked of the wheel, ``pressure`` Pa, all (m,); ``start`` (n, 5) °C in the order
+    carrier, ring, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
+    solved straight; film coefficients and radiation are those of the midpoint. A cable caliper has no node F: a
+    capacity of one that exchanges nothing stands for it.
+
+    Returns peaks (n, 5) °C; time of each peak (n, 5) s; ledger (n, 12) J: in, stored ×5, convected from
+    R, C, P, K, radiated from R, K; least μ/force along the braked way and its time (n, 2); and, if ``keep``,
+    the course (n, m + 1, 5), otherwise an empty one.
+    """
+    n, m = setups.shape[0], len(dt)
+    peaks = start.copy()
+    when = np.zeros((n, 5))
+    ledger = np.zeros((n, 12))
+    least = np.zeros((n, 2))
+    course = np.empty((n if keep else 0, m + 1 if keep else 0, 5))
+    width = min(BLOCK, n)
+    p = np.empty((setups.shape[1], width))
+    t = np.empty((5, width))
+    high = np.empty((5, width))
+    at = np.empty((5, width))
+    sums = np.empty((7, width))
+    low = np.empty(width)
+    low_at = np.empty(width)
+    wetness = np.empty(width)
+    roots = np.empty((4, width))  # C √(U/(v ℓ)) of ring, carrier, caliper, fins: the air's speed goes with the bike's
+    for first in range(0, n, width):
+        count = min(width, n - first)
+        for b in range(count):
+            for a in range(setups.shape[1]):
+                p[a, b] = setups[first + b, a]
+            for a in range(5):
+                t[a, b] = start[first + b, a]
+                high[a, b] = t[a, b]
+                at[a, b] = 0.0
+            for a in range(7):
+                sums[a, b] = 0.0
+            low[b] = np.inf
+            low_at[b] = 0.0
+            wetness[b] = p[WET, b]
+            flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
+            ring_flow = sqrt(flow**2 + (spin * p[R_RING, b]) ** 2)
+            carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
+            roots[0, b] = p[CONVECTION, b] * sqrt(ring_flow / p[L_RING, b])
+            roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
+            roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
+            roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
+            if p[C_FLUID, b] <= 0.0:
+                p[C_FLUID, b] = 1.0
+                p[G_KF, b] = 0.0
+                t[4, b] = ambient
+            if keep:
+                course[first + b, 0] = start[first + b]
+        clock = 0.0
+        for j in range(m):
+            root, step = sqrt(speed[j] * pressure[j]), dt[j]
+            half = 0.5 * step
+            q, on, asked = power[j], braking[j], force[j]
+            pressed = asked > 1.0
+            for b in range(count):
+                still = p[STILL, b]
+                root_r, root_c, root_k, root_p = (
+                    roots[0, b] * root,
+                    roots[1, b] * root,
+                    roots[2, b] * root,
+                    roots[3, b] * root,
+                )
+                g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
+                g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
+                cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_RING, b] / half, p[C_PADS, b] / half
+                cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
+                into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
+                tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
+                xc, xr, xp, xk = tc, tr, tp, tk
+                xf = tf
+                # film coefficients hardly change with temperature: once per step, at its beginning
+                out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
+                out_r = p[A_RING, b] * film_w_m2k(root_r, tr, ambient, still)
+                out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
+                out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
+                rad_r = rad_k = 0.0
+                for _sweep in range(SWEEPS):
+                    rad_r = radiation_w_k(p[E_RING, b], p[A_RING, b], xr, ambient)
+                    rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
+                    d_c = cap_c + g_cr + out_c
+                    d_r = cap_r + g_cr + g_rp + out_r + rad_r
+                    d_p = cap_p + g_rp + g_pk + out_p
+                    d_k = cap_k + g_pk + g_kf + out_k + rad_k
+                    d_f = cap_f + g_kf
+                    b_c = cap_c * tc + out_c * ambient
+                    b_r = cap_r * tr + (out_r + rad_r) * ambient + into_r
+                    b_p = cap_p * tp + out_p * ambient + into_p
+                    b_k = cap_k * tk + (out_k + rad_k) * ambient
+                    b_f = cap_f * tf
+                    w = g_cr / d_c
+                    d_r -= w * g_cr
+                    b_r += w * b_c
+                    w = g_rp / d_r
+                    d_p -= w * g_rp
+                    b_p += w * b_r
+                    w = g_pk / d_p
+                    d_k -= w * g_pk
+                    b_k += w * b_p
+                    w = g_kf / d_k
+                    d_f -= w * g_kf
+                    b_f += w * b_k
+                    xf = b_f / d_f
+                    xk = (b_k + g_kf * xf) / d_k
+                    xp = (b_p + g_pk * xk) / d_p
+                    xr = (b_r + g_rp * xp) / d_r
+                    xc = (b_c + g_cr * xr) / d_c
+                sums[0, b] += out_r * (xr - ambient) * step
+                sums[1, b] += out_c * (xc - ambient) * step
+                sums[2, b] += out_p * (xp - ambient) * step
+                sums[3, b] += out_k * (xk - ambient) * step
+                sums[4, b] += rad_r * (xr - ambient) * step
+                sums[5, b] += rad_k * (xk - ambient) * step
+                wetness[b] = 1.0 if xr > WET_UNTIL_C else wetness[b]
+                mu = friction(
+                    xr, p[T1, b], p[T2, b], p[T_FADE, b], p[MU_COLD, b], p[MU_WORK, b], p[MU_SLOPE, b], p[MU_FLOOR, b]
+                )
+                share = mu * wetness[b] / asked if pressed else np.inf
+                lower = share < low[b]
+                low[b] = share if lower else low[b]
+                low_at[b] = clock + step if lower else low_at[b]
+                t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
+                t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
+            clock += step
+            for a in range(5):
+                for b in range(count):
+                    higher = t[a, b] > high[a, b]
+                    at[a, b] = clock if higher else at[a, b]
+                    high[a, b] = t[a, b] if higher else high[a, b]
+            if keep:
+                for b in range(count):
+                    for a in range(5):
+                        course[first + b, j + 1, a] = t[a, b]
+        for b in range(count):
+            i = first + b
+            for a in range(5):
+                peaks[i, a] = high[a, b]
+                when[i, a] = at[a, b]
+            least[i, 0] = low[b]
+            least[i, 1] = low_at[b]
+            ledger[i, 0] = (power * dt).sum()
+            ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
+            ledger[i, 2] = p[C_RING, b] * (t[1, b] - start[i, 1])
+            ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
+            ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
+            ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0
+            for a in range(6):
+                ledger[i, 6 + a] = sums[a, b]
+    return peaks, when, ledger, least, course

@@ -1,0 +1,150 @@
+"""Compiled loops over a road: the speed plan, the straightest profile, the cutting of a ride into steps.
+
+Plain arrays in SI units; how they are compiled is in ``compiled``.
+"""
+
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.physics.compiled import compiled
+
+Array = NDArray[np.float64]
+
+
+@compiled
+def plan_speeds(
+    ds: Array,
+    slope_sin: Array,
+    slope_cos: Array,
+    rho: Array,
+    hold: Array,
+    cap: Array,
+    mass: float,
+    drag_area: float,
+    rolling: float,
+    head_wind: float,
+    brake_decel: Array,
+    half_band: float,
+    start_speed: float,
+) -> Array:
+    """Speeds at the points of a road, m/s; shape (n + 1,) for n stretches.
+
+    ``hold`` is the speed wanted on each stretch, ``cap`` the most allowed at each of the n + 1 points (corners,
+    the final stop), ``brake_decel`` the deceleration braked at on each stretch. ``half_band`` 0 drags: the speed
+    is held. Above 0 pulses: roll free to (1 + δ) hold, brake to (1 − δ). Backward pass v_k² ≤ v_{k+1}² + 2 a ds,
+    forward pass by free rolling; where the road would slow the bike the rider pedals to keep its speed.
+    """
+    n = len(ds)
+    top = np.empty(n + 1)
+    top[n] = min(cap[n], hold[n - 1] * (1.0 + half_band))
+    for k in range(n - 1, -1, -1):
+        most = hold[k] * (1.0 + half_band)
+        allowed = min(cap[k], most)
+        top[k] = min(allowed, sqrt(top[k + 1] ** 2 + 2.0 * brake_decel[k] * ds[k]))
+    v = np.empty(n + 1)
+    v[0] = min(start_speed, top[0])
+    braking = False
+    for k in range(n):
+        air = 0.5 * rho[k] * drag_area * (v[k] + head_wind) * abs(v[k] + head_wind) / mass
+        free = (9.80665 * slope_sin[k] - rolling * 9.80665 * slope_cos[k] - air) / 1.02
+        if half_band > 0.0:
+            upper = hold[k] * (1.0 + half_band)
+            lower = hold[k] * (1.0 - half_band)
+            if v[k] >= upper - 1e-6:
+                braking = True
+            if v[k] <= lower + 1e-6:
+                braking = False
+            if braking:
+                squared = max(v[k] ** 2 - 2.0 * brake_decel[k] * ds[k], lower**2)
+                squared = min(squared, v[k] ** 2 + 2.0 * free * ds[k]) if free < 0 else squared
+            elif free < 0.0 and v[k] <= hold[k]:
+                squared = v[k] ** 2
+            else:
+                squared = v[k] ** 2 + 2.0 * free * ds[k]
+        elif free < 0.0:
+            squared = v[k] ** 2 if v[k] <= hold[k] else v[k] ** 2 + 2.0 * free * ds[k]
+        else:
+            squared = v[k] ** 2 + 2.0 * free * ds[k]
+        # pedal up to the speed wanted when below it on a road that does not give it
+        if free < 0.0 and v[k] < hold[k] * (1.0 - half_band):
+            squared = v[k] ** 2 + 2.0 * 0.4 * ds[k]
+        v[k + 1] = min(sqrt(max(squared, 0.04)), top[k + 1])
+    return v
+
+
+@compiled
+def straightest(way: Array, low: Array, high: Array) -> Array:
+    """The shortest line from the middle of the first gate to the middle of the last through all between, (n,).
+
+    A string drawn tight (the funnel walk): from where it last bent the gates ahead narrow the directions it may take;
+    where they close, it bends at the gate that closed them.
+    """
+    n = len(way)
+    line = np.empty(n)
+    start, height = 0, 0.5 * (low[0] + high[0])
+    line[0] = height
+    end = 0.5 * (low[n - 1] + high[n - 1])
+    while start < n - 1:
+        upper, lower = np.inf, -np.inf
+        at_upper = at_lower = bend = start
+        bent = end
+        for k in range(start + 1, n):
+            bottom, top = (end, end) if k == n - 1 else (low[k], high[k])
+            rise, run = bottom - height, way[k] - way[start]
+            if rise / run > upper:
+                bend, bent = at_upper, high[at_upper]
+                break
+            if (top - height) / run < lower:
+                bend, bent = at_lower, low[at_lower]
+                break
+            if (top - height) / run <= upper:
+                upper, at_upper = (top - height) / run, k
+            if rise / run >= lower:
+                lower, at_lower = rise / run, k
+            bend = k
+        for k in range(start + 1, bend + 1):
+            line[k] = height + (bent - height) * (way[k] - way[start]) / (way[bend] - way[start])
+        start, height = bend, bent
+    return line
+
+
+@compiled
+def cut_steps(time: Array, energy: Array, tolerance: float, longest: float) -> NDArray[np.int64]:
+    """Indices of the points that bound the integration steps.
+
+    Greedy: a step grows while the energy braked inside it, taken as even over its time, strays from the true
+    course by no more than ``tolerance`` J, and while it is shorter than ``longest`` s. After a jump in power
+    steps start at a quarter of a second and grow by a half each, so that transients are resolved.
+    """
+    n = len(time)
+    cuts = np.empty(n, dtype=np.int64)
+    cuts[0] = 0
+    count = 1
+    start = 0
+    span = 0.25
+    last_power = -1.0
+    while start < n - 1:
+        end = start + 1
+        while end + 1 < n and time[end + 1] - time[start] <= span:
+            trial = end + 1
+            duration = time[trial] - time[start]
+            slope = (energy[trial] - energy[start]) / duration
+            stray = 0.0
+            for k in range(start + 1, trial):
+                stray = max(stray, abs(energy[start] + slope * (time[k] - time[start]) - energy[k]))
+            if stray > tolerance:
+                break
+            end = trial
+        duration = max(time[end] - time[start], 1e-9)
+        power = (energy[end] - energy[start]) / duration
+        if last_power >= 0.0 and abs(power - last_power) > 0.3 * max(power, last_power, 50.0):
+            span = 0.5
+        else:
+            span = min(span * 1.5, longest)
+        last_power = power
+        cuts[count] = end
+        count += 1
+        start = end
+    return cuts[:count]

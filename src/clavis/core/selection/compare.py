@@ -1,0 +1,249 @@
+"""Setups side by side: what is fitted, what is proposed and up to four that were pinned, and why one wins."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate_setup
+from clavis.core.evaluation.rides import rides_of
+from clavis.core.evaluation.wear import YearOfWear, year_of_wear
+from clavis.core.job.document import Job, Pick, Pin, Proposal, School
+from clavis.core.parts.models import Catalogue
+from clavis.core.parts.mounts import End
+from clavis.core.physics.forces import Feel
+from clavis.core.physics.heat import Node
+from clavis.core.physics.road import Track
+from clavis.core.selection.schools import Standing, least_margin, quiet_score, row_of_school, together
+from clavis.core.verdicts import Margin
+
+FITTED, PROPOSED = "fitted", "proposed"
+
+
+@dataclass(frozen=True)
+class Column:
+    """One setup of the comparison. ``picks`` are None for what is fitted."""
+
+    key: str
+    name: str
+    setup: SetupResult
+    years: Mapping[End, YearOfWear]
+    picks: Mapping[End, Pick] | None = None
+    pinned: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Both wheels could be computed."""
+        return len(self.setup.wheels) == len(End)
+
+    @property
+    def least(self) -> float | None:
+        """The least relative margin of both wheels."""
+        return min((least_margin(w.margins) for w in self.setup.wheels.values()), default=None) if self.whole else None
+
+    def standing(self, about: End | None = None) -> Standing | None:
+        """Both wheels as the schools look at them, or one of them; None where a wheel is missing."""
+        if not self.whole:
+            return None
+        wheels = [w for end, w in self.setup.wheels.items() if about in (None, end)]
+        both = together([standing_of(w) for w in wheels])
+        return replace(both, mass_g=self.setup.mass_g, price=self.setup.price)
+
+    def least_at(self, about: End | None = None) -> tuple[End, Margin] | None:
+        """The wheel and the margin that is the least, of both wheels or of one."""
+        known = [
+            (end, m)
+            for end, w in self.setup.wheels.items()
+            for m in w.margins
+            if about in (None, end) and m.relative is not None and m.key != "rotor_limit"
+        ]
+        return min(known, key=lambda x: x[1].relative or 0.0, default=None) if self.whole else None
+
+
+@dataclass(frozen=True)
+class Row:
+    """One figure over all columns; ``values`` by wheel or, under None, of the whole bike. ``best`` are the columns that
+    are best in it; none where all are the same."""
+
+    label: str
+    unit: str
+    decimals: int | None
+    values: tuple[tuple[float | None, ...], ...]
+    ends: tuple[End | None, ...]
+    best: tuple[frozenset[int], ...]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Columns in order, their figures, and which column the job's school would take, with why."""
+
+    columns: tuple[Column, ...]
+    rows: tuple[Row, ...]
+    winner: int | None
+    why: tuple[str, ...]
+
+
+def standing_of(w: WheelResult) -> Standing:
+    """One wheel of a setup as the schools look at it; mass and price are told of the whole bike."""
+    quiet = quiet_score(w.setup.pad, w.setup.rotor)
+    grabby = w.forces.feel is Feel.GRABBY
+    return Standing(w.verdict, least_margin(w.margins), 0.0, 0.0, grabby, w.forces.finger_target_n, quiet)
+
+
+def pin_name(setup: SetupResult, bike: str) -> str:
+    """A short name of a setup: its rotors and its calipers."""
+    front, rear = setup.wheels.get(End.FRONT), setup.wheels.get(End.REAR)
+    if front is None or rear is None:
+        return bike
+    rotors = f"{front.setup.rotor.model} / {rear.setup.rotor.model}"
+    calipers = dict.fromkeys((front.setup.caliper.model, rear.setup.caliper.model))
+    return f"{rotors}, {' / '.join(calipers)}"[:80]
+
+
+def column_of(
+    key: str,
+    name: str,
+    setup: SetupResult,
+    job: Job,
+    evaluation: Evaluation,
+    tracks: Mapping[str, Track],
+    picks: Mapping[End, Pick] | None,
+    pinned: bool = False,
+) -> Column:
+    """A setup as a column, with a year of all the job's rides on it."""
+    situation = evaluation.situation
+    rides = rides_of(job, evaluation, tracks, setup)
+    years = (
+        {}
+        if situation is None
+        else {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
+    )
+    return Column(key, name, setup, years, picks, pinned)
+
+
+def setups_of(
+    job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]
+) -> tuple[Column, ...]:
+    """Fitted, proposed where it is not pinned as it stands, and every pin."""
+    situation = evaluation.situation
+    if situation is None:
+        return ()
+
+    def column(key: str, name: str, setup: SetupResult, pin: Pin | Proposal | None, pinned: bool = False) -> Column:
+        own = job if pin is None else _with(job, pin)
+        picks = None if pin is None else {end: pin.of(end) for end in End}
+        return column_of(key, name, setup, own, evaluation, tracks, picks, pinned)
+
+    out = []
+    if evaluation.fitted:
+        out.append(column(FITTED, "as fitted", evaluation.fitted, None))
+    picks = {(pin.front, pin.rear) for pin in job.pins}
+    proposal = job.proposal
+    if evaluation.proposed and (proposal.front, proposal.rear) not in {*picks, (Pick(), Pick())}:
+        out.append(column(PROPOSED, "proposed now", evaluation.proposed, proposal))
+    for pin in job.pins:
+        setup = evaluate_setup(_with(job, pin), SetupName.PROPOSED, situation, catalogue, tracks)
+        out.append(column(pin.id, pin.name, setup, pin, pinned=True))
+    return tuple(out)
+
+
+def _with(job: Job, pin: Pin | Proposal) -> Job:
+    proposal = Proposal(front=pin.front, rear=pin.rear, bedded=job.proposal.bedded)
+    return job.model_copy(update={"proposal": proposal})
+
+
+Of = Callable[[WheelResult], float | None]
+
+
+def _margin_pct(key: str) -> Of:
+    def value(w: WheelResult) -> float | None:
+        margin = next((m for m in w.margins if m.key == key), None)
+        return None if margin is None or margin.value is None else margin.value * 100
+
+    return value
+
+
+# Label, unit, decimals, figure of a wheel, and whether more of it is better.
+WHEEL_ROWS: tuple[tuple[str, str, int | None, Of, bool], ...] = (
+    ("Ring, peak", "c", 0, lambda w: float(w.heat.peak_c[Node.RING]), False),
+    ("Fluid, peak", "c", 0, lambda w: w.heat.fluid_peak_c, False),
+    ("Force in reserve", "pct", 0, _margin_pct("reserve"), True),
+    ("Force along the way", "pct", 0, _margin_pct("fade"), True),
+    ("Finger at the target stop", "n", 0, lambda w: w.forces.finger_target_n, False),
+    ("Lever travel", "mm", 0, lambda w: w.forces.travel.total_mm, False),
+    ("Cool to 50 °C after", "min", 0, lambda w: None if w.heat.cool_s is None else w.heat.cool_s / 60, False),
+)
+BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[Column], float | None], bool], ...] = (
+    ("Stop on the flat", "m", 0, lambda c: c.setup.stop_flat.distance_m if c.setup.stop_flat else None, False),
+    ("Stop on the steepest", "m", 0, lambda c: c.setup.stop_steep.distance_m if c.setup.stop_steep else None, False),
+    ("Brakes weigh", "g", 0, lambda c: c.setup.mass_g if c.whole else None, False),
+    ("New parts", "price", 0, lambda c: c.setup.price if c.whole else None, False),
+)
+YEAR_ROWS: tuple[tuple[str, Callable[[YearOfWear], float | None]], ...] = (
+    ("Pads last", lambda y: y.pad_weeks),
+    ("Ring lasts", lambda y: y.ring_weeks),
+)
+SAME = 0.005
+"""values nearer than this share are the same"""
+
+
+def _best(values: Sequence[float | None], more: bool) -> frozenset[int]:
+    known = {k: v for k, v in enumerate(values) if v is not None}
+    if len(known) <= 1:
+        return frozenset()
+    top = max(known.values()) if more else min(known.values())
+    reach = SAME * max(abs(top), 1e-9)
+    best = frozenset(k for k, v in known.items() if abs(v - top) <= reach)
+    return frozenset() if len(best) == len(known) else best
+
+
+def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
+    out = []
+    for label, unit, decimals, of_wheel, more in WHEEL_ROWS:
+        values = tuple(
+            tuple(of_wheel(c.setup.wheels[end]) if end in c.setup.wheels else None for c in columns) for end in End
+        )
+        out.append(Row(label, unit, decimals, values, tuple(End), tuple(_best(v, more) for v in values)))
+    for label, of_year in YEAR_ROWS:
+        values = tuple(tuple(of_year(c.years[end]) if end in c.years else None for c in columns) for end in End)
+        out.append(Row(label, "weeks", 0, values, tuple(End), tuple(_best(v, True) for v in values)))
+    for label, unit, decimals, of_bike, more in BIKE_ROWS:
+        own = tuple(of_bike(c) for c in columns)
+        out.append(Row(label, unit, decimals, (own,), (None,), (_best(own, more),)))
+    return tuple(out)
+
+
+def _why(columns: Sequence[Column], winner: int, school: School, about: End | None) -> tuple[str, ...]:
+    """What speaks for the winner against each of the others, in words with numbers."""
+    row, won = row_of_school(school), columns[winner]
+    out = [f"{row.title} asks for {row.words}."]
+    place, standing = won.least_at(about), won.standing(about)
+    if place is not None and standing is not None:
+        end, margin = place
+        out.append(f"{won.name}: {standing.verdict.value}; its least margin is {margin.words()}, {end.value}.")
+    for k, other in enumerate(columns):
+        theirs = other.standing(about)
+        if k == winner or theirs is None:
+            continue
+        at = other.least_at(about)
+        least = f"least {at[1].words()}, {at[0].value}" if at else "no margin known"
+        lighter = other.setup.mass_g - won.setup.mass_g
+        dearer = won.setup.price - other.setup.price
+        mass = f"{abs(lighter):.0f} g {'heavier' if lighter > 0 else 'lighter'}" if abs(lighter) >= 1 else "as heavy"
+        money = f"{abs(dearer):.0f} {'cheaper' if dearer > 0 else 'dearer'}" if abs(dearer) >= 1 else "as dear"
+        out.append(f"{other.name}: {theirs.verdict.value}, {least}; {mass}, {money}.")
+    return tuple(out)
+
+
+def compare(job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Comparison:
+    """All setups of a job side by side; the winner is the school's of the job, among those that could be computed."""
+    return side_by_side(job, setups_of(job, evaluation, catalogue, tracks))
+
+
+def side_by_side(job: Job, columns: tuple[Column, ...], about: End | None = None) -> Comparison:
+    """Columns with their figures, and which of them the job's school takes, with why: by both wheels, or by the one
+    that the comparison is about."""
+    fitted = next((c.least for c in columns if c.key == FITTED), None)
+    key = row_of_school(job.wishes.school).key
+    whole = {k: standing for k, c in enumerate(columns) if (standing := c.standing(about)) is not None}
+    winner = min(whole, key=lambda k: key(whole[k], fitted), default=None) if len(whole) > 1 else None
+    why = () if winner is None else _why(columns, winner, job.wishes.school, about)
+    return Comparison(columns, _rows(columns), winner, why)

@@ -1,0 +1,83 @@
+"""Pairing: how the two wheels go together. Front one size larger, equal sizes, or each by its own load."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from clavis.core.job.document import School
+from clavis.core.selection.candidates import Choice
+from clavis.core.selection.schools import Candidate, SchoolRow, Standing, row_of_school, together
+
+
+class Pairing(StrEnum):
+    BY_LOAD = "by load"
+    FRONT_LARGER = "front one size larger"
+    EQUAL = "equal sizes"
+
+
+# Sizes that practice takes for one: 200 and 203 are the same step, 183 and 185 an old 180.
+SIZES_MM: tuple[tuple[float, float], ...] = ((120, 150), (150, 172), (172, 192), (192, 212), (212, 261))
+
+
+def size_of(diameter_mm: float) -> int:
+    """The step on the ladder of rotor sizes: 140, 160, 180, 200 or 203, 220 or 223."""
+    return next(k for k, (low, high) in enumerate(SIZES_MM) if low <= diameter_mm < high)
+
+
+PAIRINGS: dict[Pairing, Callable[[int, int], bool]] = {
+    Pairing.BY_LOAD: lambda _front, _rear: True,
+    Pairing.FRONT_LARGER: lambda front, rear: front == rear + 1,
+    Pairing.EQUAL: lambda front, rear: front == rear,
+}
+
+
+@dataclass(frozen=True)
+class Pair:
+    """The school's best pair of one pairing; both None where no two candidates pair so."""
+
+    pairing: Pairing
+    front: Candidate | None
+    rear: Candidate | None
+    standing: Standing | None
+
+    @property
+    def least_pct(self) -> float:
+        """The least relative margin of both wheels, %."""
+        return 0.0 if self.standing is None else self.standing.smallest * 100
+
+
+def _best_by_size(candidates: Iterable[Candidate], row: SchoolRow, fitted: float | None) -> dict[int, Candidate]:
+    best: dict[int, Candidate] = {}
+    for candidate in candidates:
+        size = size_of(candidate.rotor.diameter_mm)
+        now = best.get(size)
+        if now is None or row.key(candidate.standing, fitted) < row.key(now.standing, fitted):
+            best[size] = candidate
+    return best
+
+
+def _best(choice: Choice, row: SchoolRow) -> Candidate | None:
+    return min(choice.candidates, key=lambda c: row.key(c.standing, choice.fitted_smallest), default=None)
+
+
+def pairs_of(front: Choice, rear: Choice, school: School) -> tuple[Pair, ...]:
+    """For each pairing each wheel's best of its size, and of those the pair whose two wheels together stand first."""
+    row = row_of_school(school)
+    known = [m for m in (front.fitted_smallest, rear.fitted_smallest) if m is not None]
+    fitted = min(known) if len(known) == 2 else None
+    fronts = _best_by_size(front.candidates, row, front.fitted_smallest)
+    rears = _best_by_size(rear.candidates, row, rear.fitted_smallest)
+    own_front, own_rear = (_best(choice, row) for choice in (front, rear))
+    out = []
+    for pairing, pairs in PAIRINGS.items():
+        both = [
+            (f, r, together([f.standing, r.standing]))
+            for a, f in fronts.items()
+            for b, r in rears.items()
+            if pairs(a, b)
+        ]
+        if pairing is Pairing.BY_LOAD:
+            both = [x for x in both if x[0] is own_front and x[1] is own_rear]
+        best = min(both, key=lambda x: row.key(x[2], fitted), default=None)
+        out.append(Pair(pairing, *best) if best else Pair(pairing, None, None, None))
+    return tuple(out)

@@ -1,0 +1,215 @@
+"""Schools: what practitioners rank a wheel's candidates by, each a documented objective (model, section 6).
+
+SCHOOLS is the table. Every objective is monotone: of two candidates that differ in one thing that the school looks
+at, the one that is better in it never ranks behind. ``flips`` leans on that to find a school's pick without weighing
+every candidate.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from clavis.core.job.document import Pick, School
+from clavis.core.parts.models import Caliper, Construction, Lever, Pad, Rotor
+from clavis.core.physics.forces import Feel, WheelForces
+from clavis.core.physics.friction import COMPOUNDS
+from clavis.core.verdicts import RANK, Margin, Verdict, deciding_margin, worst
+
+
+@dataclass(frozen=True)
+class Standing:
+    """All that the schools look at. ``smallest`` is the least relative margin, ``quiet`` the pads' and rotor's score;
+    less is better in everything but that margin."""
+
+    verdict: Verdict
+    smallest: float
+    mass_g: float
+    price: float
+    grabby: bool
+    finger_target_n: float
+    quiet: float
+
+
+def together(standings: Sequence[Standing]) -> Standing:
+    """Several wheels as one: the worst verdict and margin, the heavier hand, masses, prices and scores summed."""
+    return Standing(
+        worst(s.verdict for s in standings),
+        min(s.smallest for s in standings),
+        sum(s.mass_g for s in standings),
+        sum(s.price for s in standings),
+        any(s.grabby for s in standings),
+        max(s.finger_target_n for s in standings),
+        sum(s.quiet for s in standings),
+    )
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One feasible combination with its figures. ``smallest`` is its least relative margin; ``price`` counts
+    only parts that are not on the bike already."""
+
+    rotor: Rotor
+    caliper: Caliper
+    lever: Lever
+    pad: Pad
+    forces: WheelForces
+    ring_c: float
+    fluid_c: float | None
+    margins: tuple[Margin, ...]
+    verdict: Verdict
+    smallest: float
+    price: float
+    mass_g: float
+
+    @property
+    def deciding(self) -> Margin:
+        """The margin that sets the verdict: among the worst, the smallest."""
+        return deciding_margin(self.margins)
+
+    @property
+    def ids(self) -> Pick:
+        return Pick(rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id)
+
+    @property
+    def heat_ids(self) -> tuple[str, str, str]:
+        """All but the lever: candidates that share these differ in the hand alone."""
+        return self.rotor.id, self.caliper.id, self.pad.id
+
+    @property
+    def standing(self) -> Standing:
+        return Standing(
+            self.verdict,
+            self.smallest,
+            self.mass_g,
+            self.price,
+            self.forces.feel is Feel.GRABBY,
+            self.forces.finger_target_n,
+            quiet_score(self.pad, self.rotor),
+        )
+
+
+Key = Callable[[Standing, float | None], tuple[float, ...]]
+Measure = Callable[[Standing, float | None], float]
+
+
+@dataclass(frozen=True)
+class SchoolRow:
+    """A school's objective: what it asks for in words, the key it sorts by (least first; the second argument is the
+    least margin of what is fitted), and what it measures: a figure, its unit, and what more of the winner's side of
+    it is called."""
+
+    school: School
+    title: str
+    words: str
+    key: Key
+    measure: Measure
+    unit: str
+    better: str
+
+
+def quiet_score(pad: Pad, rotor: Rotor) -> float:
+    """Noise, wet manners and cold bite of a pad (least is best); a floating rotor is quieter."""
+    row = COMPOUNDS[pad.compound]
+    floating = rotor.construction is Construction.FLOATING
+    return row.noise_score + row.wet_score + row.cold_score - (0.5 if floating else 0.0)
+
+
+def gain_per_money(smallest: float, price: float, fitted: float | None) -> float:
+    """Change of the least relative margin per unit of money. A loss counts the more, the more it costs."""
+    gain, money = smallest - (fitted or 0.0), max(price, 1.0)
+    return gain / money if gain >= 0 else gain * money
+
+
+def _fails(s: Standing) -> float:
+    return float(s.verdict is Verdict.FAILS)
+
+
+SCHOOLS: tuple[SchoolRow, ...] = (
+    SchoolRow(
+        School.LEAN,
+        "Lean",
+        "least mass of those that hold every margin",
+        lambda s, _f: (RANK[s.verdict], s.mass_g, -s.smallest),
+        lambda s, _f: s.mass_g,
+        "g",
+        "lighter",
+    ),
+    SchoolRow(
+        School.COOL,
+        "Cool",
+        "greatest smallest margin",
+        lambda s, _f: (_fails(s), -round(s.smallest, 3), s.mass_g),
+        lambda s, _f: 100 * s.smallest,
+        "pct",
+        "more margin",
+    ),
+    SchoolRow(
+        School.LIGHT_HAND,
+        "Light hand",
+        "least finger force at target that is not grabby",
+        lambda s, _f: (_fails(s), float(s.grabby), s.finger_target_n),
+        lambda s, _f: s.finger_target_n,
+        "n",
+        "less at the finger",
+    ),
+    SchoolRow(
+        School.THRIFT,
+        "Thrift",
+        "greatest gain of the worst margin per money",
+        lambda s, f: (RANK[s.verdict], -gain_per_money(s.smallest, s.price, f), s.price),
+        lambda s, f: 10_000 * gain_per_money(s.smallest, s.price, f),
+        "pct",
+        "more margin per 100 of money",
+    ),
+    SchoolRow(
+        School.QUIET,
+        "Quiet",
+        "least noise, best wet manners and cold bite",
+        lambda s, _f: (_fails(s), s.quiet, -round(s.smallest, 3)),
+        lambda s, _f: s.quiet,
+        "ratio",
+        "better in noise, wet and cold",
+    ),
+)
+
+
+def row_of_school(school: School) -> SchoolRow:
+    return next(row for row in SCHOOLS if row.school is school)
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why a school's pick stands first: how many of its limits hold, the least of them, and by how much it beats the
+    next by the school's own measure; ``unlike`` where the next loses for its verdict instead."""
+
+    holding: int
+    limits: int
+    least: Margin
+    next: Candidate | None
+    by: float
+    unit: str
+    better: str
+    unlike: bool
+
+
+AS_GOOD = 0.05
+"""what differs by less in a school's measure would read as nothing"""
+
+
+def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitted: float | None) -> Reason:
+    known = [m for m in best.margins if m.relative is not None]
+    least = min(known, key=lambda m: m.relative or 0.0, default=best.margins[0])
+    holding = sum(m.verdict is Verdict.HOLDS for m in best.margins)
+    by = 0.0
+    unlike = False
+    if runner_up is not None:
+        here, there = best.standing, runner_up.standing
+        apart = abs(row.measure(here, fitted) - row.measure(there, fitted))
+        by = apart if apart >= AS_GOOD else 0.0
+        unlike = row.key(here, fitted)[0] != row.key(there, fitted)[0]
+    return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)
+
+
+def least_margin(margins: Sequence[Margin]) -> float:
+    """The least relative margin of those that are known; the rotor limit, met or not, is none of them."""
+    known = [m.relative for m in margins if m.relative is not None and m.key != "rotor_limit"]
+    return min(known, default=0.0)

@@ -1,0 +1,322 @@
+"""Where a school's pick flips: at which rider's mass, at how much more or less slope, and whether rain does it.
+
+Each question is asked of the whole catalogue again. The school's order of candidates is searched best first: from the
+ring's peak, hot friction and the least friction along the way follows a bound for every candidate, and only those
+are weighed in full that could still stand first. The pick is the same as by weighing all of them (a test looks).
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from clavis.core.errors import ClavisError
+from clavis.core.evaluation.evaluate import planned_load
+from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of
+from clavis.core.evaluation.setups import WheelSetup, friction_state
+from clavis.core.evaluation.situation import Extremes, Situation, situation_of
+from clavis.core.evaluation.view_conditions import Lens, Wetness, is_wet, through
+from clavis.core.job.document import Job, School
+from clavis.core.parts.models import Catalogue
+from clavis.core.parts.mounts import End
+from clavis.core.physics.friction import COMPOUNDS, dry_mu_at
+from clavis.core.physics.heat import Node
+from clavis.core.physics.road import Track
+from clavis.core.selection.candidates import Prepared, Scales, mass_of, prepare, price_of, scales_of
+from clavis.core.selection.schools import Candidate, SchoolRow, Standing, quiet_score, row_of_school
+from clavis.core.verdicts import Verdict
+
+Array = NDArray[np.float64]
+
+
+class Turn(StrEnum):
+    """What is turned until the pick flips."""
+
+    MASS = "rider's mass"
+    SLOPE = "slope of the ride"
+    RAIN = "rain"
+
+
+@dataclass(frozen=True)
+class TurnRow:
+    """How far one thing is turned either way of what it is, in which steps, and how finely a flip is found."""
+
+    turn: Turn
+    down: float
+    up: float
+    step: float
+    fine: float
+
+
+TURNS: tuple[TurnRow, ...] = (
+    TurnRow(Turn.MASS, -40.0, 60.0, 10.0, 1.0),  # kg
+    TurnRow(Turn.SLOPE, -0.5, 0.6, 0.1, 0.01),  # share of every gradient
+)
+LIGHTEST_RIDER_KG = 25.0
+
+
+@dataclass(frozen=True)
+class Flip:
+    """From ``at`` on (kg of the rider, or the steepest slope of the ride in percent) the school takes ``after``; for
+    rain there is no number. ``more`` says which way."""
+
+    turn: Turn
+    at: float | None
+    more: bool
+    after: Candidate
+
+
+@dataclass(frozen=True)
+class Stays:
+    """So far the pick was looked for and stays, in the unit of the turn; None where rain changes nothing."""
+
+    turn: Turn
+    at: float | None
+    more: bool
+
+
+@dataclass(frozen=True)
+class Flips:
+    """A school's pick for one wheel as things are, and what changes it."""
+
+    school: SchoolRow
+    pick: Candidate
+    now: Mapping[Turn, float]
+    flips: tuple[Flip, ...]
+    stays: tuple[Stays, ...]
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What bounds every prepared candidate from above, whatever bike, rider and ride: its linkage and its state."""
+
+    gain_per_mu: Array
+    state: Array
+    mass_g: Array
+    price: Array
+    quiet: Array
+    mu_work: Array
+    distinct_fixed: tuple[Fixed, ...]
+
+
+def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
+    setups = prepared.setups
+    return Bounds(
+        np.array([fixed_of(s, situation).link.gain_per_mu for s in setups]),
+        np.array([friction_state(s) for s in setups]),
+        np.array([mass_of(s) for s in setups]),
+        np.array([price_of(s, prepared.on_bike) for s in setups]),
+        np.array([quiet_score(s.pad, s.rotor) for s in setups]),
+        np.array([COMPOUNDS[s.pad.compound].mu_work for s in setups]),
+        tuple(fixed_of(s, situation) for s in prepared.distinct),
+    )
+
+
+def best_of(scales: Scales, bounds: Bounds, row: SchoolRow, fitted: float | None) -> tuple[Candidate, int]:
+    """The school's pick, and how many candidates had to be weighed for it."""
+    standings = optimistic(scales, bounds)
+    keys = [row.key(s, fitted) for s in standings]
+    best: Candidate | None = None
+    best_key: tuple[float, ...] = ()
+    weighed = 0
+    for k in sorted(range(len(keys)), key=keys.__getitem__):
+        if best is not None and keys[k] > best_key:
+            break
+        candidate = scales.weigh(k)
+        weighed += 1
+        key = row.key(candidate.standing, fitted)
+        if best is None or key < best_key:
+            best, best_key = candidate, key
+    if best is None:
+        raise ClavisError("there is no candidate")
+    return best, weighed
+
+
+def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
+    """For every candidate a standing that is no worse in anything than its own."""
+    prepared, situation, peaks = scales.prepared, scales.situation, scales.peaks
+    which, t = prepared.which, situation.thresholds
+    rows = [COMPOUNDS[s.pad.compound] for s in prepared.distinct]
+    ring = peaks.peak_c[:, Node.RING]
+    stop_j = max((target.wheel_energy_j[prepared.end] for target in scales.demand.targets), default=0.0)
+    hot = [c + f.ring_share * stop_j / f.capacity_j_k for c, f in zip(ring, bounds.distinct_fixed, strict=True)]
+    mu_hot = np.array([dry_mu_at(row, float(c)) for row, c in zip(rows, hot, strict=True)])[which]
+    least_mu = peaks.least_mu_per_n[which]
+    fade_c = np.array([row.fade_c for row in rows])
+    left = (fade_c - ring)[which]
+    ring_relative = left / (fade_c - situation.weather.ambient_c)[which]
+    ring_needed = (fade_c * (1 - t.ring_of_fade_ratio))[which]
+    needed_n = scales.weigh(0).forces.needed_n
+    gain = bounds.gain_per_mu * bounds.state
+    greatest = situation.hand.greatest_n
+    reserve = greatest * gain * mu_hot / needed_n - 1 if needed_n > 0 else np.full(len(which), np.inf)
+    fade = greatest * gain * least_mu - 1
+    fails = np.minimum.reduce([reserve, fade, left]) < 0
+    holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= ring_needed - 1e-9)
+    smallest = np.minimum.reduce([reserve, fade, ring_relative])
+    finger = needed_n / (gain * bounds.mu_work)
+    out = []
+    for k in range(len(which)):
+        verdict = Verdict.FAILS if fails[k] else Verdict.HOLDS if holds[k] else Verdict.TIGHT
+        out.append(
+            Standing(
+                verdict,
+                float(smallest[k]) + 1e-9,
+                float(bounds.mass_g[k]),
+                float(bounds.price[k]),
+                False,
+                float(finger[k]) * (1 - 1e-12),
+                float(bounds.quiet[k]),
+            )
+        )
+    return out
+
+
+@dataclass(frozen=True)
+class _Case:
+    """A job with its tracks, and what does not turn with them."""
+
+    job: Job
+    end: End
+    tracks: Mapping[str, Track]
+    prepared: Prepared
+    bounds: Bounds
+    setups: Mapping[End, WheelSetup]
+    elsewhere: Extremes
+
+    def pick(self, job: Job, tracks: Mapping[str, Track], row: SchoolRow) -> Candidate | None:
+        """The school's pick for this job; None where it cannot be computed."""
+        try:
+            situation = situation_of(job)
+            if not isinstance(situation, Situation) or job.ride is None:
+                return None
+            situation = replace(situation, elsewhere=self.elsewhere)
+            load = planned_load(job.ride, situation, tracks, self.setups)
+            demand = demand_of(job, situation, load)
+            scales = scales_of(job, self.prepared, situation, demand, load)
+            fitted = None if self.prepared.fitted is None else scales.weigh(self.prepared.fitted).smallest
+            return best_of(scales, self.bounds, row, fitted)[0]
+        except ClavisError:
+            return None
+
+
+def heavier(job: Job, tracks: Mapping[str, Track], by_kg: float) -> tuple[Job, Mapping[str, Track]]:
+    mass = (job.rider.mass_kg or 0.0) + by_kg
+    return job.model_copy(update={"rider": job.rider.model_copy(update={"mass_kg": mass})}), tracks
+
+
+def steeper(job: Job, tracks: Mapping[str, Track], by_ratio: float) -> tuple[Job, Mapping[str, Track]]:
+    """The decisive ride with every gradient that much greater; its length and speeds stay."""
+    ride, factor = job.ride, 1 + by_ratio
+    if ride is None:
+        return job, tracks
+    if ride.track_id is not None:
+        track = tracks[ride.track_id]
+        top = track.elevation_m[0]
+        raised = replace(track, elevation_m=top + (track.elevation_m - top) * factor)
+        return job, {**tracks, ride.track_id: raised}
+    sections = tuple(s.model_copy(update={"gradient_pct": s.gradient_pct * factor}) for s in ride.sections)
+    other = ride.model_copy(update={"sections": sections})
+    return job.model_copy(update={"rides": tuple(other if r is ride else r for r in job.rides)}), tracks
+
+
+_TURNED: dict[Turn, Callable[[Job, Mapping[str, Track], float], tuple[Job, Mapping[str, Track]]]] = {
+    Turn.MASS: heavier,
+    Turn.SLOPE: steeper,
+}
+
+
+def flips_of(
+    job: Job,
+    end: End,
+    school: School,
+    setups: Mapping[End, WheelSetup],
+    elsewhere: Extremes,
+    catalogue: Catalogue,
+    tracks: Mapping[str, Track],
+    report: Callable[[int, int], None] = lambda _done, _total: None,
+) -> Flips | None:
+    """Where the pick of one school flips. ``setups`` are what the ride is planned with. None without a candidate."""
+    row = row_of_school(school)
+    situation = situation_of(job)
+    prepared = prepare(job, end, catalogue)
+    if not isinstance(situation, Situation) or not prepared.setups:
+        return None
+    case = _Case(job, end, tracks, prepared, bounds_of(prepared, situation), setups, elsewhere)
+    pick = case.pick(job, tracks, row)
+    if pick is None:
+        return None
+    most = sum(round((t.up - t.down) / t.step) + 2 * 4 for t in TURNS) + 1
+    asked = 0
+
+    def differs(turn: Turn, by: float) -> Candidate | None:
+        """Another pick than the present one when turned ``by``; None where it is the same. Raises ClavisError where it
+        cannot be told."""
+        nonlocal asked
+        asked += 1
+        report(min(asked, most), most)
+        found = case.pick(*_TURNED[turn](job, tracks, by), row)
+        if found is None:
+            raise ClavisError("this cannot be computed")
+        return found if found.heat_ids != pick.heat_ids else None
+
+    now = {Turn.MASS: job.rider.mass_kg or 0.0, Turn.SLOPE: steepest_pct(job, case)}
+    flips: list[Flip] = []
+    stays: list[Stays] = []
+    for t in TURNS:
+        for reach in (t.down, t.up):
+            at, after = _first_flip(partial(differs, t.turn), _within(t.turn, reach, now), t.step, t.fine)
+            told = now[t.turn] + at if t.turn is Turn.MASS else now[t.turn] * (1 + at)
+            if after is None:
+                stays.append(Stays(t.turn, told, reach > 0))
+            else:
+                flips.append(Flip(t.turn, told, reach > 0, after))
+    wet = is_wet(job)
+    other = case.pick(through(job, Lens(Wetness.DRY if wet else Wetness.WET)), tracks, row)
+    if other is not None and other.heat_ids != pick.heat_ids:
+        flips.append(Flip(Turn.RAIN, None, not wet, other))
+    elif other is not None:
+        stays.append(Stays(Turn.RAIN, None, not wet))
+    return Flips(row, pick, now, tuple(flips), tuple(stays))
+
+
+def _within(turn: Turn, reach: float, now: Mapping[Turn, float]) -> float:
+    """As far as a turn may go: no rider is made lighter than any rides."""
+    return max(reach, LIGHTEST_RIDER_KG - now[turn]) if turn is Turn.MASS and reach < 0 else reach
+
+
+def _first_flip(
+    differs: Callable[[float], Candidate | None], reach: float, step: float, fine: float
+) -> tuple[float, Candidate | None]:
+    """The least turn towards ``reach`` at which the pick differs, to ``fine``, and what it is then; or how far it was
+    found to be the same, and None. The search ends where nothing can be told any more."""
+    way = 1.0 if reach > 0 else -1.0
+    same = 0.0
+    try:
+        while abs(same) < abs(reach) - 1e-9:
+            at = way * min(abs(same) + step, abs(reach))
+            found = differs(at)
+            if found is not None:
+                while abs(at - same) > fine + 1e-9:
+                    middle = (at + same) / 2
+                    nearer = differs(middle)
+                    if nearer is None:
+                        same = middle
+                    else:
+                        at, found = middle, nearer
+                return at, found
+            same = at
+    except ClavisError:
+        return same, None
+    return same, None
+
+
+def steepest_pct(job: Job, case: _Case) -> float:
+    """The steepest slope of the decisive ride, %."""
+    situation = situation_of(job)
+    if job.ride is None or not isinstance(situation, Situation):
+        return 0.0
+    return planned_load(job.ride, situation, case.tracks, case.setups).steepest * 100

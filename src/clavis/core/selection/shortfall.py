@@ -1,0 +1,220 @@
+"""What would hold where nothing in the catalogue does: a third brake, pulse braking, stops to cool, two fingers, less
+luggage, a lower top speed."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from clavis.core.evaluation.evaluate import planned_load, wheel_result
+from clavis.core.evaluation.margins import demand_of
+from clavis.core.evaluation.sampling import nothing
+from clavis.core.evaluation.setups import WheelSetup, setup_of
+from clavis.core.evaluation.situation import Situation, load_of_ride, situation_of
+from clavis.core.job.document import HandSize, Job, Skill
+from clavis.core.parts.models import Catalogue
+from clavis.core.parts.mounts import End
+from clavis.core.physics.descent import BrakeLoad, Style, rested
+from clavis.core.physics.forces import hand_of
+from clavis.core.physics.road import Track
+from clavis.core.selection.candidates import Choice
+from clavis.core.selection.schools import Candidate, least_margin
+from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import RANK, Verdict
+
+COOLABLE = frozenset({"ring", "boil", "fade", "sandwich", "reserve"})
+"""margins that less heat widens"""
+THIRD_SHARES = tuple(k / 20 for k in range(2, 17))
+MOST_STOPS, REST_S = 6, 600.0
+BOTH_FINGERS = 2
+BY_KMH = 5
+LIGHTER_KG = tuple(float(k) for k in range(5, 65, 5))
+
+
+class RemedyKind(StrEnum):
+    THIRD_BRAKE = "a third brake"
+    PULSE = "pulse braking"
+    STOPS = "stops to cool"
+    FINGERS = "two fingers on the lever"
+    LIGHTER = "less luggage"
+    SLOWER = "never faster than"
+    TOGETHER = "all of it together"
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One thing that is not a part of this wheel, and what it brings the best candidate to. ``amount`` is a share of
+    the braking %, a number of stops, kg left at home, or km/h; ``power_w`` what a third brake has to turn into heat."""
+
+    kind: RemedyKind
+    verdict: Verdict
+    smallest: float
+    amount: float | None = None
+    power_w: float | None = None
+
+    @property
+    def smallest_pct(self) -> float:
+        return self.smallest * 100
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """No candidate holds: the best there is, what it lacks, and what would help. ``uncoolable`` names what less heat
+    does not mend: another limit, or something that is not known."""
+
+    best: Candidate
+    tight: int
+    remedies: tuple[Remedy, ...]
+    uncoolable: str = ""
+
+    @property
+    def enough(self) -> bool:
+        return any(r.verdict is Verdict.HOLDS for r in self.remedies)
+
+
+def _uncoolable(candidate: Candidate) -> str:
+    """The first limit it passes that less heat does not mend; empty where there is none."""
+    failing = (m for m in candidate.margins if m.verdict is Verdict.FAILS and m.key not in COOLABLE)
+    return next((m.label for m in failing), "")
+
+
+def shortfall_of(
+    job: Job,
+    end: End,
+    situation: Situation,
+    load: BrakeLoad,
+    choice: Choice,
+    catalogue: Catalogue,
+    tracks: Mapping[str, Track],
+    pause: Callable[[], None] = nothing,
+) -> Shortfall | None:
+    """None where a candidate holds, or where there is none at all."""
+    if not choice.candidates or any(c.verdict is Verdict.HOLDS for c in choice.candidates):
+        return None
+    best = min(choice.candidates, key=lambda c: (bool(_uncoolable(c)), RANK[c.verdict], -c.smallest, c.price))
+    tight = sum(c.verdict is Verdict.TIGHT for c in choice.candidates)
+    setup = setup_of(job, end, best.ids, catalogue)
+    if not isinstance(setup, WheelSetup):
+        return None
+    hard = best.deciding.words() if best.verdict is Verdict.UNKNOWN else _uncoolable(best)
+    if hard:
+        return Shortfall(best, tight, (), hard)
+    return Shortfall(best, tight, tuple(_remedies(_Case(job, end, setup, tracks, situation, load, pause))))
+
+
+@dataclass(frozen=True)
+class _Case:
+    """One wheel of one candidate under a situation and over a way, and the job they come from."""
+
+    job: Job
+    end: End
+    setup: WheelSetup
+    tracks: Mapping[str, Track]
+    situation: Situation
+    load: BrakeLoad
+    pause: Callable[[], None]
+
+    def told(self, kind: RemedyKind, amount: float | None = None, power_w: float | None = None) -> Remedy:
+        self.pause()
+        demand = demand_of(self.job, self.situation, self.load)
+        found = wheel_result(self.job, self.situation, demand, self.load, self.end, self.setup)
+        return Remedy(kind, found.verdict, least_margin(found.margins), amount, power_w)
+
+
+def _third_brake(case: _Case, share: float) -> _Case:
+    sharing = replace(case.situation.sharing, third_share=share)
+    return replace(case, situation=replace(case.situation, sharing=sharing))
+
+
+def _pulsed(case: _Case) -> _Case | None:
+    """None where the rider pulses already, or where the speed is as recorded."""
+    if case.situation.style is not Style.DRAG or case.load.recorded or case.job.ride is None:
+        return None
+    situation = replace(case.situation, style=Style.PULSE)
+    return replace(case, situation=situation, load=planned_load(case.job.ride, situation, case.tracks, {}))
+
+
+def _two_fingers(case: _Case) -> _Case | None:
+    rider = case.job.rider
+    if rider.fingers == BOTH_FINGERS:
+        return None
+    hand = hand_of(case.job.parameters, BOTH_FINGERS, rider.hands is HandSize.SMALL, rider.skill is Skill.NOVICE)
+    return replace(case, situation=replace(case.situation, hand=hand))
+
+
+def _lighter(case: _Case, kg: float) -> _Case | None:
+    """The same ride with so much luggage left at home; None where there is not so much."""
+    luggage, ride = case.job.load.luggage_kg or 0.0, case.job.ride
+    if kg > luggage or ride is None:
+        return None
+    job = case.job.model_copy(update={"load": case.job.load.model_copy(update={"luggage_kg": luggage - kg})})
+    situation = situation_of(job)
+    if not isinstance(situation, Situation):
+        return None
+    situation = replace(situation, elsewhere=case.situation.elsewhere)
+    return replace(case, job=job, situation=situation, load=load_of_ride(ride, case.tracks, situation))
+
+
+def _slower(case: _Case, top_kmh: float) -> _Case:
+    bike = case.job.bike.model_copy(update={"top_speed_kmh": top_kmh})
+    return replace(case, job=case.job.model_copy(update={"bike": bike}))
+
+
+def _top_speeds(case: _Case) -> list[float]:
+    """Top speeds to try, km/h: from just below the present one down to what the rides are ridden at."""
+    ridden = max(float(case.load.speed_ms.max()), case.situation.elsewhere.top_ms) * KMH_PER_MS
+    present = case.job.bike.top_speed_kmh or ridden
+    least = int(-(-ridden // BY_KMH) * BY_KMH)
+    return [float(v) for v in range(int(present - 1) // BY_KMH * BY_KMH, least - 1, -BY_KMH)]
+
+
+def _remedies(case: _Case) -> list[Remedy]:
+    out = []
+    already = case.situation.sharing.third_share
+    for share in (s for s in THIRD_SHARES if s > already):
+        power = share * case.load.braked_kj * 1000 / float(case.load.time_s[-1])
+        found = _third_brake(case, share).told(RemedyKind.THIRD_BRAKE, share * 100, power)
+        if found.verdict is Verdict.HOLDS or share == THIRD_SHARES[-1]:
+            out.append(found)
+            break
+    pulsed, fingers = _pulsed(case), _two_fingers(case)
+    if pulsed:
+        out.append(pulsed.told(RemedyKind.PULSE))
+    for stops in range(1, MOST_STOPS + 1):
+        found = replace(case, load=rested(case.load, stops, REST_S)).told(RemedyKind.STOPS, float(stops))
+        if found.verdict is Verdict.HOLDS or stops == MOST_STOPS:
+            out.append(found)
+            break
+    if fingers:
+        out.append(fingers.told(RemedyKind.FINGERS))
+    luggage = case.job.load.luggage_kg or 0.0
+    for kg in (k for k in LIGHTER_KG if k <= luggage):
+        lighter = _lighter(case, kg)
+        if lighter:
+            found = lighter.told(RemedyKind.LIGHTER, kg)
+            if found.verdict is Verdict.HOLDS or kg + LIGHTER_KG[0] > luggage:
+                out.append(found)
+                break
+    slower = _top_speeds(case)
+    for kmh in slower:
+        found = _slower(case, kmh).told(RemedyKind.SLOWER, kmh)
+        if found.verdict is Verdict.HOLDS or kmh == slower[-1]:
+            out.append(found)
+            break
+    if not any(r.verdict is Verdict.HOLDS for r in out):
+        out += _together(case)
+    return out
+
+
+def _together(case: _Case) -> list[Remedy]:
+    """A third brake with two fingers, pulse braking and no more speed than the rides', where one alone is not enough:
+    the least share that holds."""
+    slowest = _top_speeds(case)[-1:]
+    for share in (s for s in THIRD_SHARES if s > case.situation.sharing.third_share):
+        other = _third_brake(case, share)
+        other = _two_fingers(other) or other
+        other = _pulsed(other) or other
+        other = _slower(other, slowest[0]) if slowest else other
+        found = other.told(RemedyKind.TOGETHER, share * 100)
+        if found.verdict is Verdict.HOLDS or share == THIRD_SHARES[-1]:
+            return [found]
+    return []

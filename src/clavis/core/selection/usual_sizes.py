@@ -1,0 +1,57 @@
+"""A soft check: the rotor sizes that riders off the road usually live with (the job, section 4, the lean school).
+
+It decides nothing. Where a computed pick departs from it, that is said, with the margin that explains it.
+"""
+
+from dataclasses import dataclass
+
+from clavis.core.job.document import Job, Use
+from clavis.core.parts.mounts import End
+from clavis.core.selection.pairing import size_of
+from clavis.core.selection.schools import Candidate
+
+LIGHT_RIDER_KG = 70.0
+RIDDEN_HARD = frozenset({Use.ENDURO, Use.DOWNHILL})
+OFF_ROAD = frozenset({Use.CROSS_COUNTRY, Use.TRAIL}) | RIDDEN_HARD
+
+
+@dataclass(frozen=True)
+class UsualRow:
+    """Sizes from and to that are usual at one end for these riders, mm."""
+
+    end: End
+    light: bool
+    hard: bool
+    low_mm: float
+    high_mm: float
+
+
+USUAL: tuple[UsualRow, ...] = (
+    UsualRow(End.FRONT, True, False, 160, 180),
+    UsualRow(End.REAR, True, False, 160, 160),
+    UsualRow(End.FRONT, True, True, 180, 200),
+    UsualRow(End.REAR, True, True, 160, 180),
+    UsualRow(End.FRONT, False, False, 180, 200),
+    UsualRow(End.REAR, False, False, 180, 180),
+    UsualRow(End.FRONT, False, True, 180, 200),
+    UsualRow(End.REAR, False, True, 180, 200),
+)
+
+
+def departure(job: Job, end: End, pick: Candidate) -> str:
+    """How a pick departs from what is usual, and which margin explains it; empty where it does not, or where practice
+    has no rule: on the road, or without the rider's mass."""
+    if job.bike.use not in OFF_ROAD or job.rider.mass_kg is None:
+        return ""
+    light, hard = job.rider.mass_kg < LIGHT_RIDER_KG, job.bike.use in RIDDEN_HARD
+    row = next(r for r in USUAL if (r.end, r.light, r.hard) == (end, light, hard))
+    size, low, high = size_of(pick.rotor.diameter_mm), size_of(row.low_mm), size_of(row.high_mm)
+    if low <= size <= high:
+        return ""
+    usual = f"{row.low_mm:g}" if row.low_mm == row.high_mm else f"{row.low_mm:g} to {row.high_mm:g}"
+    known = [m for m in pick.margins if m.relative is not None and m.key != "rotor_limit"]
+    least = min(known, key=lambda m: m.relative or 0.0)
+    why = f"the ride asks for less: its least margin is {least.words()}"
+    if size > high:
+        why = f"the ride asks for more: even so its least margin is {least.words()}"
+    return f"Usual for such a rider is {usual} at the {end.value}; {why}."

@@ -1,0 +1,1 @@
+"""Words for every reader: labels, sentences, the summary of a job."""

@@ -1,0 +1,1 @@
+"""The work: orders, bedding-in, trials, calibration."""

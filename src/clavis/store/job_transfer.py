@@ -1,0 +1,42 @@
+"""Jobs out of the database as open files, and files into it."""
+
+import hashlib
+import json
+
+from sqlalchemy.orm import Session
+
+from clavis.formats.job_file import JobFile, file_of, with_new_ids
+from clavis.store import jobs
+from clavis.store.tables import PartRow
+
+
+def write_job(session: Session, job_id: int) -> JobFile:
+    """A job as a file with everything its answers rest on. Raises NotThereError."""
+    job = jobs.open_job(session, job_id).job
+    return file_of(job, jobs.tracks_of(session, job.rides), jobs.read_catalogue(session))
+
+
+def _renamed(session: Session, file: JobFile) -> dict[str, str]:
+    """Parts that stand in the database under the same id with other figures get a new id of their own."""
+    new = {}
+    for part in file.parts:
+        row = session.get(PartRow, part.id)
+        document = part.model_dump(mode="json")
+        if row is not None and {**row.document, "retired": part.retired} != document:
+            mark = hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:6]
+            new[part.id] = f"{part.id[:52]}~{mark}"
+    return new
+
+
+def keep(session: Session, file: JobFile, author: jobs.Author) -> int:
+    """Keep the job of a file with its tracks and parts; the new job's number. All or nothing."""
+    new = _renamed(session, file)
+    for part in file.parts:
+        if part.id in new:
+            jobs.keep_part(session, part.model_copy(update={"id": new[part.id]}))
+        elif session.get(PartRow, part.id) is None:
+            jobs.keep_part(session, part)
+    session.flush()
+    for points in file.tracks.values():
+        jobs.keep_track(session, points.track())
+    return jobs.create_job(session, with_new_ids(file.job, new), author)

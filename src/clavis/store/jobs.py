@@ -1,0 +1,240 @@
+"""The one door for changes of a job.
+
+Every change goes through ``change``: it checks the version the change was based on, applies and validates it,
+and records who, when and what, before and after. History, undo and the warning that two people work on one job
+rest on that record.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+from sqlalchemy.orm.exc import StaleDataError
+
+from clavis.core.errors import ClavisError
+from clavis.core.job import paths
+from clavis.core.job.document import Job, Ride
+from clavis.core.parts.models import AnyPart, Catalogue, parse_part
+from clavis.core.physics.road import Track
+from clavis.core.records import describe
+from clavis.formats import tracks
+from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
+
+
+class NotThereError(ClavisError):
+    """No such job or part."""
+
+
+class RefusedError(ClavisError):
+    """A change that cannot be made; ``path`` is the field it belongs to."""
+
+    def __init__(self, path: str, message: str) -> None:
+        self.path = path
+        super().__init__(message)
+
+
+class ConflictError(ClavisError):
+    """Somebody changed the same place since this page was opened. Nothing was overwritten."""
+
+    def __init__(self, path: str, who: str, theirs: Any) -> None:
+        self.path, self.who, self.theirs = path, who, theirs
+        super().__init__(f"{who} changed this in the meantime")
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A job as read: its document, version, and who changed it last."""
+
+    id: int
+    version: int
+    job: Job
+    demo: bool
+    changed_at: datetime
+
+
+@dataclass(frozen=True)
+class Author:
+    """Who makes a change, and from which opened page."""
+
+    who: str
+    page: str
+
+
+def now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+def open_job(session: Session, job_id: int) -> Opened:
+    row = session.get(JobRow, job_id)
+    if row is None:
+        raise NotThereError(f"there is no job {job_id}")
+    return Opened(row.id, row.version, Job.model_validate(row.document), row.demo, row.changed_at)
+
+
+def all_jobs(session: Session) -> list[Opened]:
+    rows = session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id))
+    return [Opened(r.id, r.version, Job.model_validate(r.document), r.demo, r.changed_at) for r in rows]
+
+
+def create_job(session: Session, job: Job, author: Author, *, demo: bool = False) -> int:
+    """Keep a new job; its first change is the whole document."""
+    document = job.model_dump(mode="json")
+    row = JobRow(version=1, document=document, demo=demo, created_at=now(), changed_at=now())
+    session.add(row)
+    session.flush()
+    session.add(_record(row, author, "", None, {"title": job.title}))
+    _note_use(session, row.id, job)
+    session.commit()
+    return row.id
+
+
+def _record(row: JobRow, author: Author, path: str, before: Any, after: Any, undoes: int | None = None) -> ChangeRow:
+    return ChangeRow(
+        job_id=row.id,
+        version=row.version,
+        who=author.who,
+        page=author.page,
+        at=now(),
+        path=path,
+        before=before,
+        after=after,
+        undoes=undoes,
+    )
+
+
+def _note_use(session: Session, job_id: int, job: Job) -> None:
+    known_parts = set(session.scalars(select(PartRow.id).where(PartRow.id.in_(job.part_ids()))))
+    session.execute(delete(JobPartRow).where(JobPartRow.job_id == job_id))
+    session.add_all(JobPartRow(job_id=job_id, part_id=part) for part in sorted(known_parts))
+    session.execute(delete(JobTrackRow).where(JobTrackRow.job_id == job_id))
+    used = sorted({ride.track_id for ride in job.rides if ride.track_id})
+    session.add_all(JobTrackRow(job_id=job_id, track_sha256=track) for track in used)
+
+
+def since(session: Session, job_id: int, version: int, page: str) -> list[ChangeRow]:
+    """Changes that other pages made after ``version``."""
+    query = select(ChangeRow).where(ChangeRow.job_id == job_id, ChangeRow.version > version, ChangeRow.page != page)
+    return list(session.scalars(query.order_by(ChangeRow.version)))
+
+
+def _overlap(a: str, b: str) -> bool:
+    return a == b or a.startswith(f"{b}.") or b.startswith(f"{a}.")
+
+
+def _validated(document: dict[str, Any], path: str) -> Job:
+    try:
+        return Job.model_validate(document)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise RefusedError(path, describe(first)) from None
+
+
+def _check_parts(session: Session, path: str, value: Any) -> None:
+    wanted = {value} if isinstance(value, str) and path.endswith("_id") else set()
+    if isinstance(value, dict):
+        wanted = {v for k, v in value.items() if k.endswith("_id") and isinstance(v, str) and k != "track_id"}
+    missing = wanted - set(session.scalars(select(PartRow.id).where(PartRow.id.in_(wanted))))
+    if missing and not path.startswith("rides"):
+        raise RefusedError(path, f"no part “{min(missing)}” in the catalogue")
+
+
+def change(
+    session: Session,
+    job_id: int,
+    base_version: int,
+    author: Author,
+    path: str,
+    value: Any,
+    undoes: int | None = None,
+    beside: Mapping[str, Any] | None = None,
+) -> Opened:
+    """Set ``path`` to ``value`` in a job that was read at ``base_version``. ``beside`` holds values of other fields
+    of the same parent, by name, that follow from it: one step of the history, one undo.
+
+    Raises ConflictError when another page has changed the same place since, RefusedError when the result
+    would not be a valid job, NotThereError without such a job. Nothing is kept in any of these cases.
+    """
+    row = session.get(JobRow, job_id, populate_existing=True)
+    if row is None:
+        raise NotThereError(f"there is no job {job_id}")
+    # a document that was kept before a field was thought of gets it here
+    current = Job.model_validate(row.document).model_dump(mode="json")
+    before = paths.read(current, path)
+    parent = path.rpartition(".")[0]
+    touched = [path, *(f"{parent}.{name}" for name in beside or ())]
+    for other in since(session, job_id, base_version, author.page):
+        if any(_overlap(other.path, place) for place in touched) and before != value:
+            raise ConflictError(path, other.who, before)
+    _check_parts(session, path, value)
+    document = paths.write(current, path, value)
+    for name, follows in (beside or {}).items():
+        document = paths.write(document, f"{parent}.{name}", follows)
+    job = _validated(document, path)
+    if beside:
+        path, before = parent, paths.read(current, parent)
+    kept = job.model_dump(mode="json")
+    if kept == current:
+        return Opened(row.id, row.version, job, row.demo, row.changed_at)
+    row.document = kept
+    row.version += 1
+    row.changed_at = now()
+    session.add(_record(row, author, path, before, paths.read(kept, path), undoes))
+    _note_use(session, job_id, job)
+    try:
+        session.commit()
+    except StaleDataError:
+        session.rollback()
+        return change(session, job_id, base_version, author, touched[0], value, undoes, beside)
+    return Opened(row.id, row.version, job, row.demo, row.changed_at)
+
+
+def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
+    """Take back the newest change that is neither an undo nor undone; None where nothing is left to undo."""
+    rows = list(session.scalars(select(ChangeRow).where(ChangeRow.job_id == job_id).order_by(ChangeRow.version.desc())))
+    undone = {row.undoes for row in rows if row.undoes}
+    last = next((r for r in rows if r.undoes is None and r.id not in undone and r.path), None)
+    if last is None:
+        return None
+    version = rows[0].version
+    change(session, job_id, version, author, last.path, last.before, undoes=last.id)
+    return last
+
+
+def history(session: Session, job_id: int) -> list[ChangeRow]:
+    return list(session.scalars(select(ChangeRow).where(ChangeRow.job_id == job_id).order_by(ChangeRow.version.desc())))
+
+
+def keep_track(session: Session, track: Track) -> str:
+    """Keep a track under its checksum; keeping it twice is keeping it once."""
+    name = tracks.checksum(track)
+    if session.get(TrackRow, name) is None:
+        session.add(TrackRow(sha256=name, points=tracks.pack(track)))
+        session.flush()
+    return name
+
+
+def tracks_of(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
+    """The tracks that rides use, under their checksums."""
+    wanted = {ride.track_id for ride in rides if ride.track_id}
+    rows = session.scalars(select(TrackRow).where(TrackRow.sha256.in_(wanted)))
+    return {row.sha256: tracks.unpack(row.points) for row in rows}
+
+
+def keep_part(session: Session, part: AnyPart) -> None:
+    """Add or replace one catalogue line."""
+    document = part.model_dump(mode="json")
+    session.merge(PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now()))
+
+
+def read_catalogue(session: Session) -> Catalogue:
+    return Catalogue.of(parse_part(row.document) for row in session.scalars(select(PartRow)))
+
+
+def catalogue_stamp(session: Session) -> tuple[int, str]:
+    """Something that changes whenever a part does."""
+    count, newest = session.execute(select(func.count(), func.max(PartRow.changed_at)).select_from(PartRow)).one()
+    return int(count), str(newest)

@@ -1,0 +1,272 @@
+"""Beneath the sheet: every candidate of a wheel by school, why others are refused, what trades against what, the
+ladder, where the pick flips, and how the wheels pair. All of it is loaded after the sheet."""
+
+from hashlib import sha256
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Form, HTTPException, Query, Request
+from pydantic import ValidationError
+from starlette.responses import Response
+
+from clavis.core.evaluation.evaluate import wheel_result
+from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
+from clavis.core.evaluation.setups import WheelSetup, contradiction, setup_of
+from clavis.core.job.document import Axis, Pick, Proposal, School
+from clavis.core.parts.mounts import End
+from clavis.core.physics.descent import BrakeLoad
+from clavis.core.physics.friction import state_ratio
+from clavis.core.selection.candidates import Choice, choose
+from clavis.core.selection.pairing import Pairing, pairs_of
+from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
+from clavis.core.selection.sensitivity import Flips, Turn, flips_of
+from clavis.core.selection.shortfall import Shortfall, shortfall_of
+from clavis.core.selection.tradeoffs import FIGURES, Figure, tradeoff_of
+from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
+from clavis.core.selection.usual_sizes import departure
+from clavis.core.units import System
+from clavis.store import jobs
+from clavis.web.choose.choose import answer
+from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
+from clavis.web.shell.plots import Scatter, scatter_of
+
+router = APIRouter()
+RUNNERS_UP = 3
+NEEDS = "Candidates need a rider, a bike and a ride first."
+
+
+NOT_ASKED: dict[str, Any] = {
+    "proposal": {"front", "rear"},
+    **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "complaint_words"), True),
+}
+"""what of a job no candidate rests on"""
+
+
+def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
+    """What the candidates rest on: the job without what is proposed or pinned, and the ride as it is planned. A part
+    that is swapped on the sheet asks for none of them anew."""
+    # to a thousandth: the last bits of a sum differ with where its numbers lie in memory
+    told = [np.round(values, 3) + 0.0 for values in (load.power_w, load.speed_ms)]
+    ridden = sha256(b"".join(values.tobytes() for values in told)).hexdigest()
+    return b.job.model_dump_json(exclude=NOT_ASKED), ridden, id(b.catalogue)
+
+
+def choice_of(b: Bench, end: End) -> Choice | None:
+    """The candidates of one wheel over the proposed setup's ride."""
+    situation, setup = b.evaluation.situation, b.evaluation.proposed
+    if situation is None or setup is None or setup.load is None or setup.demand is None:
+        return None
+    load, demand = setup.load, setup.demand
+    key = ("choice", *_asked_of(b, load), end)
+    report = b.answers.progress(b.opened.id, "candidates", end)
+
+    def rank() -> Choice:
+        with b.answers.courtesy.one_at_a_time:
+            return choose(b.job, end, situation, demand, load, b.catalogue, report)
+
+    found: Choice = b.answers.get(key, rank)
+    return found
+
+
+def choice_or_422(b: Bench, end: End) -> Choice:
+    choice = choice_of(b, end)
+    if choice is None:
+        raise HTTPException(422, NEEDS)
+    return choice
+
+
+@router.get("/jobs/{job_id}/progress/{what}/{end}")
+def progress(request: Request, reading: ReaderDep, job_id: int, what: str, end: End) -> Response:
+    """How far long work has come; asked for while its answer is awaited."""
+    done, total = request.app.state.answers.how_far(job_id, what, end)
+    return render(request, reading, "choose/progress.html", done=done, total=total)
+
+
+@router.get("/jobs/{job_id}/candidates/{end}")
+def candidates(
+    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, within: bool = False
+) -> Response:
+    """The ranked candidates of one wheel and what the rules refuse, loaded after the sheet."""
+    b = bench(request, session, reading, job_id)
+    choice = choice_or_422(b, end)
+    budget = b.job.wishes.budget_price
+    fits, everything = (choice.within(budget) if budget is not None else choice), choice
+    choice = fits if within else choice
+    own = row_of_school(b.job.wishes.school)
+    schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
+    ranked = []
+    for row in schools:
+        best = choice.ranked(row.school, RUNNERS_UP + 1, apart=True)
+        beaten = [*best[1:], None]
+        told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
+        ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
+    wheel = b.job.wheel(end)
+    keeps = [(axis, axis in b.job.keeps.of(end)) for axis in Axis if getattr(wheel, f"{axis.value}_id")]
+    return render(
+        request,
+        reading,
+        "choose/candidates.html",
+        b=b,
+        end=end,
+        choice=everything,
+        within=within,
+        budget=budget,
+        affordable=len(fits.candidates),
+        ranked=ranked,
+        own=own,
+        keeps=keeps,
+        refused=[r for r in choice.sieve.refusals if r.count],
+        unusual=departure(b.job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
+    )
+
+
+@router.get("/jobs/{job_id}/candidates/{end}/sure")
+def candidate_sure(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: End,
+    rotor_id: str,
+    caliper_id: str,
+    lever_id: str,
+    pad_id: str,
+) -> Response:
+    """In how many of ten cases one candidate holds; asked for when it comes into view."""
+    b = bench(request, session, reading, job_id)
+    situation, proposed = b.evaluation.situation, b.evaluation.proposed
+    try:
+        pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id)
+    except ValidationError:
+        raise HTTPException(422, "These are no part numbers.") from None
+    setup = setup_of(b.job, end, pick, b.catalogue)
+    if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
+        raise HTTPException(422, NEEDS)
+    if not isinstance(setup, WheelSetup) or contradiction(setup) or state_ratio(setup.pad_state) is None:
+        raise HTTPException(404, "This candidate cannot be judged.")
+    load, demand, pause = proposed.load, proposed.demand, b.answers.courtesy.pause()
+
+    def draw() -> Certainty:
+        wheel = wheel_result(b.job, situation, demand, load, end, setup)
+        draws = draws_of(situation.parameters, b.job.seed)
+        return certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws, pause), pause)
+
+    found: Certainty = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
+    return render(request, reading, "choose/sure.html", part="chance", sure=found, bands=(), margins="")
+
+
+@router.get("/jobs/{job_id}/ladder/{end}")
+def ladder(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
+    """What each rung gains this wheel per money; and where nothing holds, what would. Loaded after the candidates."""
+    b = bench(request, session, reading, job_id)
+    situation, proposed, choice = b.evaluation.situation, b.evaluation.proposed, choice_of(b, end)
+    if situation is None or proposed is None or proposed.load is None or choice is None:
+        raise HTTPException(422, "The ladder needs a rider, a bike and a ride first.")
+    load = proposed.load
+    key = ("ladder", *_asked_of(b, load), end)
+
+    def climb() -> tuple[Ladder, Shortfall | None]:
+        return (
+            ladder_of(b.job, end, situation, b.evaluation.fitted, choice, b.catalogue, b.tracks),
+            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks, b.answers.courtesy.pause()),
+        )
+
+    found, short = b.answers.get(key, climb)
+    return render(request, reading, "choose/ladder.html", b=b, end=end, ladder=found, short=short)
+
+
+@router.post("/jobs/{job_id}/keeps/{end}/{axis}")
+def keep_part(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: End,
+    axis: Axis,
+    base: Annotated[int, Form()],
+) -> Response:
+    """A part that is on the wheel shall stay, or need not; the candidates follow."""
+    b = bench(request, session, reading, job_id)
+    had = b.job.keeps.of(end)
+    kept = [a.value for a in Axis if (a in had) != (a is axis)]
+    opened = jobs.change(session, job_id, b.opened.version, author, f"keeps.{end.value}", kept)
+    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+
+
+@router.get("/jobs/{job_id}/tradeoff/{end}")
+def tradeoff(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    end: End,
+    x: Annotated[Figure, Query()] = Figure.MASS,
+    y: Annotated[Figure, Query()] = Figure.MARGIN,
+) -> Response:
+    """Candidates by two of their figures, and those that nothing beats in both."""
+    b = bench(request, session, reading, job_id)
+    choice = choice_or_422(b, end)
+    found = tradeoff_of(choice.candidates, x, y)
+    return render(
+        request, reading, "choose/tradeoff.html", b=b, end=end, found=found,
+        picture=_scatter(choice, x, y, reading.system), figures=tuple(FIGURES.values()), x=x, y=y,
+    )  # fmt: skip
+
+
+def _scatter(choice: Choice, x: Figure, y: Figure, system: System) -> Scatter:
+    """The picture of a trade-off, the first of each school on it."""
+    firsts = [(row.title, choice.ranked(row.school, 1)) for row in SCHOOLS]
+    return scatter_of(tradeoff_of(choice.candidates, x, y), [(t, best[0]) for t, best in firsts if best], system)
+
+
+@router.get("/jobs/{job_id}/flips/{end}")
+def flips(
+    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, begun: bool = False
+) -> Response:
+    """At which mass, slope or rain the school's pick flips. The first answer shows how far the second has come."""
+    b = bench(request, session, reading, job_id)
+    if not begun:
+        return render(request, reading, "choose/sensitivity.html", b=b, end=end, found=None, begun=False)
+    situation, proposed = b.evaluation.situation, b.evaluation.proposed
+    if situation is None or proposed is None or proposed.load is None:
+        raise HTTPException(422, NEEDS)
+    setups = {wheel: w.setup for wheel, w in proposed.wheels.items()}
+    report = b.answers.progress(b.opened.id, "flips", end)
+    key = ("flips", *_asked_of(b, proposed.load), end)
+    school, elsewhere = b.job.wishes.school, situation.elsewhere
+    found: Flips | None = b.answers.get(
+        key, lambda: flips_of(b.job, end, school, setups, elsewhere, b.catalogue, b.tracks, report)
+    )
+    now = (found.now[Turn.MASS], found.now[Turn.SLOPE]) if found else None
+    return render(request, reading, "choose/sensitivity.html", b=b, end=end, found=found, begun=True, now=now)
+
+
+@router.get("/jobs/{job_id}/pairing")
+def pairing(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+    """The best pair of each way to pair the wheels."""
+    b = bench(request, session, reading, job_id)
+    school = b.job.wishes.school
+    pairs = pairs_of(choice_or_422(b, End.FRONT), choice_or_422(b, End.REAR), school)
+    return render(request, reading, "choose/pairing.html", b=b, pairs=pairs, school=row_of_school(school))
+
+
+@router.post("/jobs/{job_id}/pairing")
+def propose_pair(
+    request: Request,
+    session: SessionDep,
+    author: AuthorDep,
+    reading: ReaderDep,
+    job_id: int,
+    base: Annotated[int, Form()],
+    named: Annotated[Pairing, Form()],
+) -> Response:
+    """Propose both wheels of one pair."""
+    b = bench(request, session, reading, job_id)
+    pairs = pairs_of(choice_or_422(b, End.FRONT), choice_or_422(b, End.REAR), b.job.wishes.school)
+    pair = next(p for p in pairs if p.pairing is named)
+    if pair.front is None or pair.rear is None:
+        raise HTTPException(422, "No two candidates pair so.")
+    proposal = Proposal(front=pair.front.ids, rear=pair.rear.ids, bedded=b.job.proposal.bedded)
+    opened = jobs.change(session, job_id, base, author, "proposal", proposal.model_dump(mode="json"))
+    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)

@@ -1,0 +1,301 @@
+"""Station 4: the spine sheet, temperatures over the ride, candidates by school."""
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+from urllib.parse import urlencode
+
+import numpy as np
+from fastapi import APIRouter, HTTPException, Request
+from starlette.responses import HTMLResponse, Response
+
+from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
+from clavis.core.evaluation.sampling import Band, Certainty, certainty, draws_of, samples_of
+from clavis.core.evaluation.sheet import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
+from clavis.core.evaluation.view_conditions import Wetness, is_wet
+from clavis.core.parts.mounts import End
+from clavis.core.physics.forces import Pull
+from clavis.core.physics.friction import COMPOUNDS
+from clavis.core.physics.heat import Node
+from clavis.core.units import KMH_PER_MS
+from clavis.core.verdicts import Verdict
+from clavis.core.wording.job_summary import Station
+from clavis.core.working import Figure
+from clavis.web.shell.context import Bench, ReaderDep, SessionDep, bench, render
+from clavis.web.shell.stations import Room, after_change, station
+
+router = APIRouter()
+
+HEAT_STEPS = 11
+HEAT_TOP_C = 550.0
+"""the one heat ramp runs from ambient to here; the same for every temperature on every page"""
+CHART_POINTS = 280
+# The kind of part that sits on a link.
+LINK_PARTS: dict[Link, str] = {Link.LEVER: "lever", Link.CALIPER: "caliper", Link.PAD: "pad", Link.ROTOR: "rotor"}
+LIMIT_FIGURES = {"fluid": "boils", "ring": "fade_onset"}
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A figure with its change against the fitted setup, and its place on the heat ramp where it is a temperature."""
+
+    figure: Figure
+    change: float | None
+    heat_step: int | None = None
+    bar: float = 0.0
+    limit_bar: float | None = None
+
+
+def heat_step(celsius: float) -> int:
+    return int(min(max(celsius / HEAT_TOP_C, 0.0), 0.999) * HEAT_STEPS)
+
+
+def _bar(celsius: float) -> float:
+    return round(100 * min(max(celsius / HEAT_TOP_C, 0.0), 1.0), 1)
+
+
+def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown]:
+    by_key = {f.key: f for f in figures}
+    out = []
+    for figure in figures:
+        old = before.get(figure.key)
+        change = None
+        if old is not None and old.value is not None and figure.value is not None and old.unit == figure.unit:
+            change = figure.value - old.value
+        if figure.unit == "c" and figure.value is not None and figure.key in ("fluid", "caliper_c", "pads", "ring"):
+            limit = by_key.get(LIMIT_FIGURES.get(figure.key, ""))
+            limit_c = limit.value if limit else None
+            out.append(
+                Shown(
+                    figure,
+                    change,
+                    heat_step(figure.value),
+                    _bar(figure.value),
+                    None if limit_c is None else _bar(limit_c),
+                )
+            )
+        else:
+            out.append(Shown(figure, change))
+    return out
+
+
+def _cell(cell: Cell | None, old: Cell | None) -> dict[str, Any] | None:
+    if cell is None:
+        return None
+    before = {f.key: f for f in (*old.force, *old.heat)} if old else {}
+    return {"cell": cell, "force": _shown(cell.force, before), "heat": _shown(cell.heat, before)}
+
+
+def _rows(b: Bench, setup: SetupResult, against: SetupResult | None) -> list[dict[str, Any]]:
+    situation = b.evaluation.situation
+    if situation is None:
+        return []
+    ambient = situation.weather.ambient_c
+    rows = spine_rows(setup, situation.parameters, ambient)
+    old = spine_rows(against, situation.parameters, ambient) if against else ()
+    out = []
+    for k, row in enumerate(rows):
+        cells = {end: _cell(row.cells[end], old[k].cells[end] if old else None) for end in End}
+        out.append({"link": row.link, "cells": cells, "part": LINK_PARTS.get(row.link)})
+    return out
+
+
+def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float) -> str:
+    """Ring and fluid over distance for the chart, this setup and the fitted one, as JSON text."""
+    if w is None:
+        return ""
+    index = np.unique(np.linspace(0, len(w.heat.distance_m) - 1, CHART_POINTS).astype(int))
+    way = w.heat.distance_m[index]
+
+    def line(result: WheelResult | None, node: Node) -> list[float] | None:
+        if result is None or (node is Node.FLUID and result.heat.fluid_peak_c is None):
+            return None
+        values = np.interp(way, result.heat.distance_m, result.heat.course_c[:, node])
+        return values.round(1).tolist()  # type: ignore[no-any-return]
+
+    return json.dumps(
+        {
+            "km": (way / 1000).round(3).tolist(),
+            "ring": line(w, Node.RING),
+            "fluid": line(w, Node.FLUID),
+            "old_ring": line(old, Node.RING),
+            "old_fluid": line(old, Node.FLUID),
+            "fade": COMPOUNDS[w.setup.pad.compound].fade_c,
+            "boils": w.boiling.boiling_c,
+            "ambient": ambient_c,
+        }
+    )
+
+
+@dataclass(frozen=True)
+class Look:
+    """One way to look at the sheet: its word, the address that looks so, and whether the page does."""
+
+    word: str
+    address: str
+    current: bool
+
+
+def looks(b: Bench) -> tuple[tuple[str, tuple[Look, ...]], ...]:
+    """Every way to look, in groups. What the job says itself needs no word in the address."""
+
+    def group(title: str, name: str, words: Sequence[tuple[str, str]], own: str) -> tuple[str, tuple[Look, ...]]:
+        now = b.asked.get(name, own)
+        return title, tuple(
+            Look(word, address(b.asked, name, "" if value == own else value), value == now) for value, word in words
+        )
+
+    own_weather = Wetness.WET if is_wet(b.job) else Wetness.DRY
+    groups = [
+        group("in the", "weather", [(w.value, w.value) for w in Wetness], own_weather.value),
+        group("pads", "pull", [("cold", "cold"), ("warm", "warm"), ("hot", "hottest")], Pull.WARM.value),
+        group("parts", "age", [("", "as they are"), ("new", "new"), ("bedded", "bedded in"), ("worn", "worn")], ""),
+    ]
+    if b.job.bike.regen_share_pct:
+        groups.append(group("regeneration", "regeneration", [("", "on"), ("off", "off")], ""))
+    return tuple(groups)
+
+
+def address(asked: Mapping[str, str], name: str, value: str) -> str:
+    """The query of the page that is open with one word of it changed, or taken out where ``value`` is empty."""
+    words = {k: v for k, v in asked.items() if k != name} | ({name: value} if value else {})
+    return f"?{urlencode(words)}"
+
+
+@dataclass(frozen=True)
+class PartPlace:
+    """A place on the sheet where a part can be swapped: what is in it, and whether it is the fitted one."""
+
+    name: str
+    short: str
+    fitted: bool
+
+
+def place_of_part(b: Bench, end: End, kind: str, name: SetupName) -> PartPlace:
+    fitted = getattr(b.job.wheel(end), f"{kind}_id")
+    proposed = getattr(b.job.proposal.of(end), f"{kind}_id") if name is SetupName.PROPOSED else None
+    part = b.catalogue.of_kind(kind).get(proposed or fitted or "")
+    if part is None:
+        return PartPlace("", "", False)
+    return PartPlace(part.name, part.model, part.id == fitted)
+
+
+def _foot(setup: SetupResult | None) -> dict[str, Any]:
+    """Stopping distances and what they start from."""
+    if setup is None or setup.demand is None:
+        return {}
+    demand = setup.demand
+    return {
+        "top_kmh": demand.top_speed.value * KMH_PER_MS,
+        "steepest_pct": demand.steep.gradient * 100,
+        "flat": setup.stop_flat,
+        "steep": setup.stop_steep,
+        "known": len(setup.wheels) == len(End),
+    }
+
+
+@station(Station.CHOOSE)
+def context(b: Bench) -> dict[str, Any]:
+    return sheet(b, "")
+
+
+def sheet(b: Bench, show: str) -> dict[str, Any]:
+    """The spine sheet of the proposed setup against the fitted one, or of the fitted one alone, as the page looks."""
+    own, b = b, b.seen
+    fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
+    name = SetupName.PROPOSED if (b.has_proposal and show != "fitted") else SetupName.FITTED
+    setup = proposed if name is SetupName.PROPOSED else fitted
+    against = fitted if name is SetupName.PROPOSED else None
+    situation = b.evaluation.situation
+    wheels = setup.wheels if setup else {}
+    old = against.wheels if against else {}
+    ambient = situation.weather.ambient_c if situation else 20.0
+    return {
+        "name": name,
+        "setup": setup,
+        "against": against,
+        "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
+        | {"clear": f"?show={show}" if show else "?"},
+        "rows": _rows(b, setup, against) if setup and setup.load else [],
+        "limits": {end: limit_words(w) for end, w in wheels.items()},
+        "witness": {end: witness_words(w) for end, w in wheels.items()},
+        "courses": {end: _course(wheels.get(end), old.get(end), ambient) for end in End},
+        "lacks": setup.lacks if setup else b.evaluation.lacks,
+        "foot": _foot(setup),
+        "margins": {end: margin_rows(w) for end, w in wheels.items()},
+        "unsafe": setup.unsafe if setup else (),
+        "looks": looks(own),
+        "look_words": own.lens.words(),
+        "places": {end: {kind: place_of_part(own, end, kind, name) for kind in LINK_PARTS.values()} for end in End},
+    }
+
+
+def answer(request: Request, session: SessionDep, b: Bench, page: str, base: int, room: Room = Room.CHOOSE) -> Response:
+    """What follows a change on the sheet, or on another page that steps a part."""
+    return HTMLResponse(after_change(request, session, b, room, page, base))
+
+
+SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
+    ("ring_peak_c", "ring", "c", 1.0),
+    ("fluid_peak_c", "fluid", "c", 1.0),
+    ("reserve_ratio", "in reserve", "pct", 100.0),
+)
+
+
+class SurePart(StrEnum):
+    """The chance stands in the lane's head, the bands under its chart; each place asks for its own."""
+
+    CHANCE = "chance"
+    BANDS = "bands"
+
+
+@router.get("/jobs/{job_id}/sure/{name}/{end}/{part}")
+def sure(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    job_id: int,
+    name: SetupName,
+    end: End,
+    part: SurePart,
+) -> Response:
+    """Bands or chances of one wheel: the second update after the sheet itself.
+
+    An answer goes only into the place that asked, so one that comes late for an older sheet is dropped with it.
+    """
+    b = bench(request, session, reading, job_id).seen
+    situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
+    wheel = setup.wheels.get(end) if setup else None
+    load = setup.load if setup else None
+    if situation is None or load is None or wheel is None:
+        raise HTTPException(404, "This wheel cannot be judged yet.")
+    key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end, b.lens)
+
+    def draw() -> Certainty:
+        draws = draws_of(situation.parameters, b.job.seed)
+        pause = b.pause()
+        samples = samples_of(b.job, situation, load, draws, pause)
+        return certainty(b.job, situation, load, wheel, draws, samples, pause)
+
+    found: Certainty = b.answers.get(key, draw)
+    bands = [
+        (words, kind, Band(*(scale * v for v in (band.low, band.middle, band.high))))
+        for figure, words, kind, scale in SURE_FIGURES
+        if (band := found.bands.get(figure))
+    ]
+    doubtful = [
+        f"{m.label} holds in {found.margin_chances[m.key][Verdict.HOLDS]:.0%}"
+        for m in wheel.margins
+        if 0 < found.margin_chances[m.key][Verdict.HOLDS] < 1
+    ]
+    return render(
+        request,
+        reading,
+        "choose/sure.html",
+        part=part,
+        sure=found,
+        bands=bands,
+        margins="; ".join(doubtful) or "no margin wavers",
+    )

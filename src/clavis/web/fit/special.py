@@ -1,0 +1,219 @@
+"""Special mounts beside Fit: a plate from measured holes, its templates, and the stages to a named release."""
+
+import re
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, HTTPException, Request
+from markupsafe import Markup
+from starlette.responses import HTMLResponse, Response
+
+from clavis.core.fit.fit import plate_bolts
+from clavis.core.fit.plate_release import (
+    SPECIAL_CAUTIONS,
+    Stage,
+    check_fails,
+    corrected,
+    ruler_wrong,
+    stages_of,
+    taken_off,
+)
+from clavis.core.fit.special_plate import Plate, PlateLoads, loads_of, plate_of
+from clavis.core.job.special_mount import SpecialMount, lacks_of
+from clavis.core.parts.mounts import End
+from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
+from clavis.store import jobs
+from clavis.web.fit.fit import bolt_groups
+from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
+from clavis.web.shell.stations import Room, after_change, station, text_of
+
+router = APIRouter()
+
+CORRECTIONS = ("out_mm", "turn_deg")
+GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("Holes of the mount, from the axle",
+     ("upper_x_mm", "upper_y_mm", "lower_x_mm", "lower_y_mm", "third_x_mm", "third_y_mm")),
+    ("Rotor and caliper",
+     ("caliper_id", "rotor_mm", "pad_angle_deg", "pitch_mm", "line_to_edge_mm", "ear_mm", "caliper_thread")),
+    ("Plate",
+     ("material", "thickness_mm", "rim_mm", "mount_face_mm", "caliper_face_mm", "counterbore_mm", "mount_thread")),
+    ("How it is held", ("mount_bolts", "caliper_bolts", "tab_mm", "boss_depth_mm", "boss_material", *CORRECTIONS)),
+)  # fmt: skip
+MEDIA = {"svg": "image/svg+xml", "pdf": "application/pdf", "dxf": "image/vnd.dxf"}
+
+
+def _end(b: Bench) -> End:
+    return End.REAR if b.asked.get("end") == End.REAR.value else End.FRONT
+
+
+def _plate(b: Bench, end: End) -> Plate | None:
+    return plate_of(b.job.special.of(end), end, list(b.catalogue.bolts.values()))
+
+
+def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
+    """For the engineer; None while the setup cannot be judged."""
+    situation, setup = b.evaluation.situation, b.head["setup"]
+    wheel = setup.wheels.get(end) if setup else None
+    if situation is None or wheel is None:
+        return None
+    return loads_of(plate, wheel.forces.usable_n, situation.bike.wheel_radius_m)
+
+
+@station(Room.SPECIAL)
+def context(b: Bench) -> dict[str, Any]:
+    end = _end(b)
+    mount = b.job.special.of(end)
+    plate = _plate(b, end)
+    return {
+        "end": end,
+        "mount": mount,
+        "plate": plate,
+        "picture": Markup(svg_of(view_of(plate))) if plate else "",  # noqa: S704  # every text in it is escaped
+        "bolts": bolt_groups(plate_bolts(plate)) if plate else [],
+        "plate_checks": [c for c in plate.checks if not c.key.startswith("bolt ")] if plate else [],
+        "lacks": lacks_of(mount),
+        "stages": {s.stage.value: s for s in stages_of(mount, plate)},
+        "loads": _loads(b, end, plate) if plate else None,
+        "takes_off": taken_off(mount.checked) if mount.checked else None,
+        "cautions": SPECIAL_CAUTIONS,
+        "groups": GROUPS,
+    }
+
+
+@router.get("/jobs/{job_id}/special")
+def page(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+    b = bench(request, session, reading, job_id)
+    return render(
+        request, reading, "fit/special.html", b=b, station=Room.SPECIAL.station, room=Room.SPECIAL, page=new_page(),
+        others="", oob=False, **context(b),
+    )  # fmt: skip
+
+
+def _file_name(b: Bench, end: End, plate: Plate, kind: str) -> str:
+    title = re.sub(r"[^a-z0-9]+", "-", b.job.title.lower()).strip("-") or f"job-{b.opened.id}"
+    return f"{title}-{end.value}-plate-{plate.geometry}.{kind}"
+
+
+@router.get("/jobs/{job_id}/special/{end}/template.{kind}")
+def template(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, kind: str) -> Response:
+    """The template at 1:1 as svg, pdf or dxf."""
+    b = bench(request, session, reading, job_id)
+    plate = _plate(b, end)
+    if plate is None:
+        raise HTTPException(404, "The plate cannot be computed yet: something is not measured.")
+    sheet = sheet_of(plate, b.job.title)
+    if kind not in MEDIA:
+        raise HTTPException(404, "There is a template as svg, pdf or dxf.")
+    try:
+        body = pdf_of(sheet) if kind == "pdf" else (dxf_of(plate, sheet) if kind == "dxf" else svg_of(sheet)).encode()
+    except TooLargeError as error:
+        raise HTTPException(422, f"The template is too large: {error}.") from None
+    name = _file_name(b, end, plate, kind)
+    return Response(body, media_type=MEDIA[kind], headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _ready(b: Bench, end: End, stage: Stage) -> tuple[SpecialMount, dict[str, Any]]:
+    """The mount and who-when-what of an act; 409 while the stage is not open."""
+    mount, plate = b.job.special.of(end), _plate(b, end)
+    view = next(s for s in stages_of(mount, plate) if s.stage is stage)
+    if plate is None or not view.open:
+        raise HTTPException(409, f"Not yet: {view.words}.")
+    return mount, {"at": jobs.now().isoformat(timespec="minutes"), "geometry": plate.geometry}
+
+
+def _kept(
+    request: Request, session: Any, author: jobs.Author, b: Bench, end: End, values: dict[str, Any], base: int
+) -> Response:
+    """Keep values of one special mount as one step, and answer with what follows; a refusal names its field."""
+    first, *rest = values
+    place = f"special.{end.value}"
+    try:
+        opened = jobs.change(
+            session, b.opened.id, base, author, f"{place}.{first}", values[first],
+            beside={name: values[name] for name in rest},
+        )  # fmt: skip
+    except jobs.RefusedError as error:
+        raise HTTPException(422, str(error)) from None
+    now = bench_of(request, session, b.reading, opened)
+    answer = after_change(request, session, now, Room.SPECIAL, author.page, base)
+    for name in values:
+        if name in CORRECTIONS:
+            view = now.field(f"{place}.{name}")
+            answer += text_of(
+                render(request, b.reading, "shell/_field.html", view=view, b=now, bare=False, field_oob=True)
+            )
+    return HTMLResponse(answer)
+
+
+Figure = Annotated[float, Form(allow_inf_nan=False)]
+Words = Annotated[str, Form(max_length=200)]
+
+
+@router.post("/jobs/{job_id}/special/{end}/template")
+def template_tried(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
+    base: Annotated[int, Form()], ruler_mm: Figure,
+) -> Response:  # fmt: skip
+    """The paper template lies right on the bike; refused where its ruler says that the printer scales."""
+    b = bench(request, session, reading, job_id)
+    _, act = _ready(b, end, Stage.TEMPLATE)
+    wrong = ruler_wrong(ruler_mm)
+    if wrong:
+        raise HTTPException(422, f"{wrong[:1].upper()}{wrong[1:]}.")
+    value = {"who": author.who, **act, "ruler_mm": ruler_mm}
+    return _kept(request, session, author, b, end, {"template": value}, base)
+
+
+@router.post("/jobs/{job_id}/special/{end}/dummy")
+def dummy_tried(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
+    base: Annotated[int, Form()],
+) -> Response:  # fmt: skip
+    b = bench(request, session, reading, job_id)
+    _, act = _ready(b, end, Stage.DUMMY)
+    return _kept(request, session, author, b, end, {"dummy": {"who": author.who, **act}}, base)
+
+
+@router.post("/jobs/{job_id}/special/{end}/check")
+def dummy_checked(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
+    base: Annotated[int, Form()], angle_off_deg: Figure, edge_off_mm: Figure,
+    turns_free: Annotated[bool, Form()] = False, clears: Annotated[bool, Form()] = False,
+) -> Response:  # fmt: skip
+    b = bench(request, session, reading, job_id)
+    _, act = _ready(b, end, Stage.CHECK)
+    value = {
+        "who": author.who, **act, "angle_off_deg": angle_off_deg, "edge_off_mm": edge_off_mm, "turns_free": turns_free,
+        "clears": clears,
+    }  # fmt: skip
+    return _kept(request, session, author, b, end, {"checked": value}, base)
+
+
+@router.post("/jobs/{job_id}/special/{end}/correction")
+def correction(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
+    base: Annotated[int, Form()],
+) -> Response:  # fmt: skip
+    """Take off what the dummy showed; the geometry is another one then, and the stages begin again."""
+    b = bench(request, session, reading, job_id)
+    mount, _ = _ready(b, end, Stage.CORRECTION)
+    return _kept(request, session, author, b, end, corrected(mount), base)
+
+
+@router.post("/jobs/{job_id}/special/{end}/release")
+def release(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
+    base: Annotated[int, Form()], engineer: Words, qualification: Words, drawing: Words,
+    stated: Annotated[bool, Form()] = False,
+) -> Response:  # fmt: skip
+    """The release by a named engineer, for this geometry alone."""
+    b = bench(request, session, reading, job_id)
+    mount, act = _ready(b, end, Stage.RELEASE)
+    if mount.checked is None or check_fails(mount.checked):
+        raise HTTPException(409, "Not yet: first a dummy that stands right.")
+    if not stated:
+        raise HTTPException(422, "The engineer's statement is part of the release: read it and set the mark.")
+    value = {
+        "who": author.who, **act, "engineer": engineer.strip(), "qualification": qualification.strip(),
+        "drawing": drawing.strip(),
+    }  # fmt: skip
+    return _kept(request, session, author, b, end, {"released": value}, base)

@@ -1,0 +1,347 @@
+"""The catalogue: lines by kind, what fits a wheel, lines added, changed and retired, files in and out."""
+
+from dataclasses import dataclass
+from enum import Enum
+from typing import Annotated, Any, Literal, get_args, get_origin
+
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
+from pydantic import ValidationError
+from starlette.datastructures import FormData
+from starlette.responses import RedirectResponse, Response
+
+from clavis.core import units
+from clavis.core.errors import ClavisError, QuantityError
+from clavis.core.evaluation.rules import against_wheel
+from clavis.core.fit.adapters import label_conflict
+from clavis.core.parts.models import KIND_NAMES, PARTS, Adapter, AnyPart, parse_part
+from clavis.core.parts.mounts import End
+from clavis.core.records import describe
+from clavis.core.units import System
+from clavis.core.wording.labels import PART_FIELDS, choice_word
+from clavis.formats import parts_file
+from clavis.store import catalogue as shelf
+from clavis.store import jobs
+from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, catalogue_of, render
+from clavis.web.shell.fields import base_type
+from clavis.web.shell.security import message
+
+router = APIRouter()
+
+# What each kind shows beside maker, model, mass and price: field, heading, unit.
+COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "rotor": (("diameter_mm", "Ø", "mm"), ("thickness_mm", "Thick", "mm"), ("minimum_mm", "Minimum", "mm"),
+              ("interface", "Hub", ""), ("construction", "Construction", ""), ("track_mm", "Track", "mm")),
+    "caliper": (("mount", "Mount", ""), ("fluid", "Line", ""), ("bores_mm", "Bores, one side", ""), ("pad_shape", "Pad", ""),
+                ("slot_mm", "Slot", "mm"), ("tab_mm", "Tab", "mm")),
+    "lever": (("ratio", "Ratio", "ratio"), ("fluid", "Line", ""), ("bar", "Bar", ""), ("bore_mm", "Bore", "mm"), ("pull", "Pull", "")),
+    "pad": (("shape", "Shape", ""), ("compound", "Compound", ""), ("material_mm", "Material", "mm"), ("height_mm", "Height", "mm")),
+    "adapter": (("adapter_kind", "Kind", ""), ("from_mm", "From", "mm"), ("fits", "Serves", ""), ("style", "Bolted", ""),
+                ("upper_mm", "Upper", "mm"), ("lower_mm", "Lower", "mm")),
+    "bolt": (("thread", "Thread", ""), ("length_mm", "Length", "mm"), ("thread_mm", "Threaded", "mm"), ("drive", "Drive", "")),
+    "fork": (("mount", "Mount", ""), ("native_mm", "Native", "mm"), ("max_rotor_mm", "Largest rotor", "mm"), ("axle", "Axle", ""),
+             ("thread_material", "Thread", ""), ("assisted", "Assisted", "")),
+    "frame": (("mount", "Mount", ""), ("native_mm", "Native", "mm"), ("max_rotor_mm", "Largest rotor", "mm"), ("axle", "Axle", ""),
+              ("thread_material", "Thread", ""), ("tab_mm", "Tab", "mm"), ("assisted", "Assisted", "")),
+    "fluid": (("grade", "Grade", ""), ("dry_c", "Boils, fresh", "c"), ("volume_ml", "ml", "count")),
+    "hose": (("fluid", "Line", ""), ("lever_fitting", "At the lever", ""), ("caliper_fitting", "At the caliper", ""), ("length_mm", "Length", "mm")),
+    "hub": (("role", "Role", ""),),
+    "wheel": (("end", "End", ""), ("interface", "Hub", ""), ("rim_mm", "Bead seat", "mm")),
+}  # fmt: skip
+
+# Of these a missing figure is unknown; of the others it does not apply.
+LIMITS = frozenset({"minimum_mm", "max_rotor_mm", "assisted", "dry_c"})
+
+
+@dataclass(frozen=True)
+class Line:
+    """A catalogue line in the list: how many jobs use it, and why it does not go on the wheel that was asked for;
+    ``refused`` is None where nothing can be said."""
+
+    part: AnyPart
+    used_by: int
+    refused: tuple[str, ...] | None
+    flag: str = ""
+    """where its words and its sizes disagree"""
+
+
+def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits: str) -> tuple[Bench, End] | None:
+    """``7-front``: that wheel of that job. Nothing for anything else."""
+    number, _, end = fits.partition("-")
+    if not number.isdecimal() or end not in {e.value for e in End}:
+        return None
+    return bench(request, session, reading, int(number)), End(end)
+
+
+@router.get("/parts")
+def parts(
+    request: Request,
+    session: SessionDep,
+    reading: ReaderDep,
+    kind: str = "rotor",
+    search: str = "",
+    fits: str = "",
+    retired: bool = False,
+) -> Response:
+    """Lines of one kind that have every word, those that go on the wheel first."""
+    kind = kind if kind in KIND_NAMES else "rotor"
+    asked = _wheel_asked(request, session, reading, fits)
+    used = shelf.uses(session)
+    words = search.lower().split()[:8]
+    lines = []
+    for part in catalogue_of(request, session).every():
+        text = " ".join(str(v.value if isinstance(v, Enum) else v) for v in part.model_dump().values()).lower()
+        if (
+            part.kind != kind
+            or (part.retired and not retired)
+            or not all(word in f"{part.name} {text}".lower() for word in words)
+        ):
+            continue
+        refused = against_wheel(asked[0].job, asked[1], part, asked[0].catalogue) if asked else None
+        flag = label_conflict(part) if isinstance(part, Adapter) else ""
+        lines.append(Line(part, used.get(part.id, 0), refused, flag))
+    if asked:
+        lines.sort(key=lambda line: (line.refused is None, bool(line.refused)))
+    wheels = [
+        (f"{opened.id}-{end.value}", f"{opened.job.title or 'Job without a name'}, {end.value}")
+        for opened in jobs.all_jobs(session)
+        for end in End
+    ]
+    return render(
+        request, reading, "parts/parts.html", kind=kind, kinds=KIND_NAMES, lines=lines, columns=COLUMNS[kind], limits=LIMITS,
+        search=search[:80], fits=fits if asked else "", wheels=wheels, retired=retired,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PartField:
+    """One field of a line on its form. ``kind`` is number, choice, flag or text."""
+
+    name: str
+    label: str
+    kind: str
+    unit: str
+    text: str
+    options: tuple[tuple[str, str], ...]
+    hint: str
+    required: bool
+    error: str = ""
+
+
+def _options(base: Any) -> tuple[tuple[str, str], ...]:
+    if isinstance(base, type) and issubclass(base, Enum):
+        return tuple((member.value, choice_word(member)) for member in base)
+    if get_origin(base) is Literal:
+        return tuple((str(v), str(v).replace("_", " ")) for v in get_args(base))
+    return ()
+
+
+def _fields(kind: str, texts: dict[str, str], errors: dict[str, str], system: System) -> list[PartField]:
+    """The form of a kind: texts as they stand in its fields, errors by field."""
+    out = []
+    for name, info in PARTS[kind].model_fields.items():
+        if name in ("kind", "retired"):
+            continue
+        base, optional = base_type(info.annotation)
+        options = (("yes", "yes"), ("no", "no")) if base is bool and optional else _options(base)
+        shape = "choice" if options else "flag" if base is bool else "number" if base in (float, int) else "text"
+        unit = units.sign(units.kind_of(name), system) if shape == "number" or name == "bores_mm" else ""
+        needed = shape == "flag" or (info.is_required() and not optional)
+        hint = info.description or ""
+        out.append(
+            PartField(
+                name, PART_FIELDS[name], shape, unit, texts.get(name, ""), options, "" if hint == unit else hint, needed,
+                errors.get(name, ""),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _texts_of(part: AnyPart, system: System) -> dict[str, str]:
+    """A line as its form shows it, lengths and masses in the reader's units."""
+    out = {}
+    for name, value in part.model_dump(mode="json").items():
+        number = isinstance(value, int | float) and not isinstance(value, bool)
+        out[name] = units.entry(value, units.kind_of(name), system) if number else parts_file.cell_of(value)
+    return out
+
+
+def _defaults_of(kind: str, system: System) -> dict[str, str]:
+    out = {}
+    for name, info in PARTS[kind].model_fields.items():
+        if not info.is_required() and info.default not in (None, ""):
+            value = info.default.value if isinstance(info.default, Enum) else info.default
+            number = isinstance(value, int | float) and not isinstance(value, bool)
+            out[name] = units.entry(value, units.kind_of(name), system) if number else parts_file.cell_of(value)
+    return out
+
+
+def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], dict[str, str], AnyPart | None]:
+    """Texts as typed, errors by field (the empty name for the whole line), and the part where there are none."""
+    texts = {name: str(form.get(name, ""))[:400].strip() for name in PARTS[kind].model_fields if name != "kind"}
+    cells, errors = dict(texts), {}
+    for name, info in PARTS[kind].model_fields.items():
+        base, optional = base_type(info.annotation)
+        if base is bool and not optional:
+            cells[name] = "yes" if texts.get(name) else "no"
+        elif base in (float, int) and texts.get(name):
+            try:
+                cells[name] = f"{units.parse(texts[name], units.kind_of(name), system, PART_FIELDS[name]):.9g}"
+            except QuantityError as error:
+                errors[name] = str(error)
+    if errors:
+        return texts, errors, None
+    try:
+        return texts, {}, parse_part(parts_file.from_cells(kind, cells))
+    except ValidationError as error:
+        for found in error.errors():
+            name = next((str(step) for step in found["loc"] if step in PARTS[kind].model_fields and step != "kind"), "")
+            errors.setdefault(name, describe(found))
+        return texts, errors, None
+
+
+def _form(
+    request: Request,
+    reading: ReaderDep,
+    session: SessionDep,
+    kind: str,
+    part_id: str,
+    texts: dict[str, str],
+    errors: dict[str, str],
+    stamp: str = "",
+    retired: bool = False,
+) -> Response:
+    return render(
+        request, reading, "parts/part.html", 422 if errors else 200, kind=kind, part_id=part_id, stamp=stamp, retired=retired,
+        fields=_fields(kind, texts, errors, reading.system), problem=errors.get("", ""), errors=len(errors),
+        history=shelf.history(session, part_id) if part_id else [], used_by=shelf.uses(session).get(part_id, 0),
+        labels=PART_FIELDS,
+    )  # fmt: skip
+
+
+@router.get("/parts/new/{kind}")
+def new(request: Request, session: SessionDep, reading: ReaderDep, kind: str, like: str = "") -> Response:
+    """An empty form, or one filled like another line of the kind."""
+    if kind not in PARTS:
+        raise HTTPException(404, "There is no such kind of part.")
+    texts = _defaults_of(kind, reading.system)
+    if like:
+        model, _ = _found(session, like)
+        texts = _texts_of(model, reading.system) | {"id": ""} if model.kind == kind else texts
+    return _form(request, reading, session, kind, "", texts, {})
+
+
+def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, str]:
+    try:
+        return shelf.find(session, part_id)
+    except jobs.NotThereError as error:
+        raise HTTPException(404, str(error)) from None
+
+
+@router.get("/parts/line/{part_id}")
+def edit(request: Request, session: SessionDep, reading: ReaderDep, part_id: str) -> Response:
+    part, stamp = _found(session, part_id)
+    texts = _texts_of(part, reading.system)
+    return _form(request, reading, session, part.kind, part_id, texts, {}, stamp, part.retired)
+
+
+async def part_form(request: Request) -> FormData:
+    return await request.form()
+
+
+FormDep = Annotated[FormData, Depends(part_form)]
+
+
+@router.post("/parts/new/{kind}")
+def add(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, kind: str, form: FormDep
+) -> Response:
+    """A new line. What is wrong is said beside its field, with everything as it was typed."""
+    if kind not in PARTS:
+        raise HTTPException(404, "There is no such kind of part.")
+    texts, errors, part = _read(kind, form, reading.system)
+    if part is not None:
+        try:
+            shelf.find(session, part.id)
+            errors = {"id": "this part number stands in the catalogue already"}
+        except jobs.NotThereError:
+            shelf.keep(session, part, author.who)
+            session.commit()
+            return RedirectResponse(f"/parts?kind={kind}&search={part.id}", 303)
+    return _form(request, reading, session, kind, "", texts, errors)
+
+
+@router.post("/parts/line/{part_id}")
+def change(
+    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, part_id: str, form: FormDep
+) -> Response:
+    """Change a line. Jobs that use it follow; a change that somebody else made meanwhile is not overwritten."""
+    before, stamp = _found(session, part_id)
+    texts, errors, part = _read(before.kind, form, reading.system)
+    texts["id"] = part_id
+    if str(form.get("stamp", "")) != stamp:
+        last = next(iter(shelf.history(session, part_id)), None)
+        who = last.who if last else "Somebody"
+        errors = {"": f"{who} changed this line since the page was opened; open it again to see it."}
+        return _form(request, reading, session, before.kind, part_id, texts, errors, str(form.get("stamp", "")))
+    if part is None:
+        return _form(request, reading, session, before.kind, part_id, texts, errors, stamp, before.retired)
+    shelf.keep(session, part.model_copy(update={"id": part_id, "retired": before.retired}), author.who)
+    session.commit()
+    return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}", 303)
+
+
+@router.post("/parts/line/{part_id}/retire")
+def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
+    """No longer offered, or offered again; never deleted."""
+    part, _ = _found(session, part_id)
+    shelf.keep(session, part.model_copy(update={"retired": not part.retired}), author.who)
+    session.commit()
+    return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}&retired=true", 303)
+
+
+@router.get("/parts/{kind}.csv")
+def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
+    if kind not in PARTS:
+        raise HTTPException(404, "There is no such kind of part.")
+    text = parts_file.write_csv(catalogue_of(request, session).every(), kind)
+    headers = {"Content-Disposition": f'attachment; filename="clavis-{kind}s.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/parts/everything.json")
+def as_json(request: Request, session: SessionDep) -> Response:
+    headers = {"Content-Disposition": 'attachment; filename="clavis-parts.json"'}
+    text = parts_file.write_json(catalogue_of(request, session).every())
+    return Response(text, media_type="application/json", headers=headers)
+
+
+Kind = Annotated[str, Form(max_length=20)]
+
+
+def _plan(session: SessionDep, file: UploadFile, kind: str) -> shelf.Plan:
+    return shelf.plan(session, file.file.read(), kind if kind in PARTS else "rotor")
+
+
+@router.post("/parts/plan")
+def dry_run(
+    request: Request, session: SessionDep, reading: ReaderDep, file: UploadFile, kind: Kind = "rotor"
+) -> Response:
+    """What a file would change, and every bad row; nothing is kept."""
+    name = (file.filename or "file")[:60]
+    try:
+        found = _plan(session, file, kind)
+    except ClavisError as error:
+        return message(f"{name}: {error}", 422)
+    return render(request, reading, "parts/parts_plan.html", plan=found, name=name, labels=PART_FIELDS)
+
+
+@router.post("/parts/take")
+def take(session: SessionDep, author: AuthorDep, file: UploadFile, kind: Kind = "rotor") -> Response:
+    """Take the good rows of a file."""
+    try:
+        shelf.take(session, _plan(session, file, kind), author.who)
+        session.commit()
+    except ClavisError as error:
+        session.rollback()
+        return message(str(error), 422)
+    return Response(status_code=200, headers={"HX-Redirect": f"/parts?kind={kind}"})

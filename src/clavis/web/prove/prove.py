@@ -1,0 +1,32 @@
+"""Station 7: predictions to hold against the road, and how many runs it takes to see a difference."""
+
+from typing import Any
+
+from clavis.core import units
+from clavis.core.evaluation.evaluate import SetupResult
+from clavis.core.parts.mounts import End
+from clavis.core.wording.job_summary import Station
+from clavis.core.workshop.trials import blocks_needed
+from clavis.web.shell.context import Bench
+from clavis.web.shell.stations import station
+
+STOP_SPREAD_RATIO = 0.08
+"""run-to-run spread of a stopping distance as a share of it, a practised rider (judged)"""
+
+
+def _cool(setup: SetupResult | None, end: End) -> str:
+    if setup is None or end not in setup.wheels:
+        return "unknown"
+    seconds = setup.wheels[end].heat.cool_s
+    return "over an hour" if seconds is None else units.show(seconds / 60, "min")
+
+
+@station(Station.PROVE)
+def context(b: Bench) -> dict[str, Any]:
+    """Predictions to hold against the road: stopping distance, drag temperatures, runs needed."""
+    fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
+    blocks = None
+    if fitted and proposed and fitted.stop_flat and proposed.stop_flat:
+        longest = max(fitted.stop_flat.distance_m, proposed.stop_flat.distance_m)
+        blocks = blocks_needed(fitted.stop_flat.distance_m - proposed.stop_flat.distance_m, STOP_SPREAD_RATIO * longest)
+    return {"fitted": fitted, "proposed": proposed, "blocks": blocks, "cool": _cool}

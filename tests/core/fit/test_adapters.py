@@ -1,0 +1,162 @@
+"""Telling mounts apart and the chain: every row of the tables, its edges and conflicts."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from clavis.core.fit.adapters import CHAIN, solve_chain
+from clavis.core.parts.mounts import (
+    MOUNTS,
+    AdapterKind,
+    BoltDirection,
+    CaliperMount,
+    End,
+    MountKind,
+    native_size_mm,
+    pad_edge_error_mm,
+    tell_mount,
+)
+from tests.bikes import CATALOGUE
+
+ADAPTERS = list(CATALOGUE.adapters.values())
+
+
+@pytest.mark.parametrize("row", MOUNTS, ids=lambda r: r.kind.value)
+def test_each_mount_is_told_by_spacing_and_direction(row) -> None:
+    for end in row.ends:
+        for off in (-1.0, 0.0, 1.0):
+            assert tell_mount(row.spacing_mm + off, row.direction, end).kind is row.kind
+        assert tell_mount(row.spacing_mm + 1.2, row.direction, end).kind is None
+
+
+def test_evidence_that_disagrees_is_a_conflict_and_no_guess() -> None:
+    told = tell_mount(74.0, BoltDirection.CROSSWISE, End.FRONT)
+    assert told.kind is None
+    assert "post mount" in told.conflict
+    assert "international standard" in told.conflict
+
+
+def test_one_piece_of_evidence_is_not_enough() -> None:
+    assert tell_mount(74.2, None, End.REAR).lacks == "direction of the bolts not measured"
+    assert tell_mount(None, BoltDirection.CROSSWISE, End.REAR).lacks == "bolt spacing not measured"
+    assert tell_mount(None, None, End.REAR).kind is None
+
+
+def test_a_mount_at_the_wrong_end_is_a_conflict() -> None:
+    assert "front" in tell_mount(34.0, None, End.FRONT).conflict
+    assert tell_mount(None, BoltDirection.THROUGH_STAY, End.FRONT).conflict
+    assert tell_mount(70.0, BoltDirection.INTO_LEG, End.REAR).conflict
+
+
+@given(st.floats(10, 200), st.sampled_from(list(BoltDirection)), st.sampled_from(list(End)))
+def test_a_mount_is_only_ever_told_when_both_agree(spacing: float, direction: BoltDirection, end: End) -> None:
+    told = tell_mount(spacing, direction, end)
+    if told.kind is None:
+        assert told.conflict or told.lacks
+    else:
+        row = next(r for r in MOUNTS if r.kind is told.kind)
+        assert abs(row.spacing_mm - spacing) <= 1.0 + 1e-9
+        assert row.direction is direction
+        assert end in row.ends
+
+
+def solve(mount: MountKind, native: float | None, end: End, rotor: float, caliper=CaliperMount.POST):
+    return solve_chain(mount, native, end, caliper, rotor, ADAPTERS)
+
+
+@pytest.mark.parametrize(
+    ("mount", "native", "end", "caliper", "rotor", "adapter"),
+    [
+        (MountKind.POST, 160, End.FRONT, CaliperMount.POST, 160, None),
+        (MountKind.POST, 160, End.FRONT, CaliperMount.POST, 180, "a-pp-160-180"),
+        (MountKind.POST, 160, End.FRONT, CaliperMount.POST, 203, "a-pp-160-203"),
+        (MountKind.POST, 160, End.FRONT, CaliperMount.POST, 200, "a-pp-160-200"),
+        (MountKind.POST, 180, End.REAR, CaliperMount.POST, 203, "a-pp-180-203"),
+        (MountKind.POST, 203, End.FRONT, CaliperMount.POST, 223, "a-pp-203-223"),
+        (MountKind.IS, None, End.FRONT, CaliperMount.POST, 160, "a-is-160-140"),
+        (MountKind.IS, None, End.REAR, CaliperMount.POST, 140, "a-is-160-140"),
+        (MountKind.IS, None, End.FRONT, CaliperMount.POST, 180, "a-is-180-160"),
+        (MountKind.IS, None, End.REAR, CaliperMount.POST, 160, "a-is-180-160"),
+        (MountKind.FLAT_FRONT, 140, End.FRONT, CaliperMount.FLAT, 140, "a-ff-flip"),
+        (MountKind.FLAT_FRONT, 140, End.FRONT, CaliperMount.FLAT, 160, "a-ff-flip"),
+        (MountKind.FLAT_FRONT, 160, End.FRONT, CaliperMount.FLAT, 180, "a-ff-160-180"),
+        (MountKind.FLAT_REAR, 140, End.REAR, CaliperMount.FLAT, 140, None),
+        (MountKind.FLAT_REAR, 140, End.REAR, CaliperMount.FLAT, 160, "a-fr-140-160"),
+        (MountKind.FLAT_REAR, 160, End.REAR, CaliperMount.FLAT, 160, None),
+        (MountKind.FLAT_REAR, 140, End.REAR, CaliperMount.POST, 160, "a-fp-rear"),
+        (MountKind.POST, 160, End.FRONT, CaliperMount.FLAT, 160, "a-pf-160"),
+    ],
+)
+def test_chains_that_are_possible(mount, native, end, caliper, rotor, adapter) -> None:
+    answer = solve(mount, native, end, rotor, caliper)
+    assert answer.possible, answer.reason
+    assert (answer.adapter.id if answer.adapter else None) == adapter
+
+
+@pytest.mark.parametrize(
+    ("mount", "native", "end", "caliper", "rotor", "reason"),
+    [
+        (MountKind.POST, 180, End.FRONT, CaliperMount.POST, 160, "below the native size"),
+        (MountKind.POST, 140, End.FRONT, CaliperMount.POST, 203, "no single adapter"),
+        (MountKind.POST, 140, End.FRONT, CaliperMount.POST, 180, "no single adapter"),  # the part is a rear one
+        (MountKind.IS, None, End.REAR, CaliperMount.FLAT, 160, "no adapter is made"),
+        (MountKind.IS, None, End.FRONT, CaliperMount.POST, 140, "below the native size"),
+        (MountKind.POST, 160, End.FRONT, CaliperMount.POST, 201, "no single adapter"),
+        (MountKind.IS, None, End.FRONT, CaliperMount.OLD_IS, 180, "serves 160 only"),
+    ],
+)
+def test_chains_that_are_not(mount, native, end, caliper, rotor, reason) -> None:
+    answer = solve(mount, native, end, rotor, caliper)
+    assert not answer.possible
+    assert reason in answer.reason
+
+
+def test_what_to_look_for_is_said_when_the_catalogue_lacks_the_part() -> None:
+    answer = solve(MountKind.POST, 140, End.FRONT, 203)
+    assert answer.look_for == (
+        "post-mount adapter, front, from 140 to 203 (+63); holes 74.2 mm apart, along the posts, and 74.2 mm apart for "
+        "the caliper, four holes: two bolts to the mount, two to the caliper"
+    )
+
+
+def test_an_unknown_native_size_stays_unknown() -> None:
+    answer = solve(MountKind.POST, None, End.FRONT, 180)
+    assert answer.unknown
+    assert not answer.possible
+
+
+def test_is_mounts_know_their_native_size_by_standard() -> None:
+    assert native_size_mm(MountKind.IS, End.FRONT, None) == 160
+    assert native_size_mm(MountKind.IS, End.REAR, 999) == 140
+    assert native_size_mm(MountKind.FLAT_REAR, End.REAR, None) is None
+
+
+@given(st.sampled_from([140, 160, 180, 200, 203]), st.sampled_from(list(End)), st.sampled_from(range(140, 224)))
+def test_never_more_than_one_adapter_and_it_fits_from_and_to(native: float, end: End, rotor: float) -> None:
+    answer = solve(MountKind.POST, native, end, rotor)
+    if answer.possible and rotor > native:
+        assert answer.adapter is not None
+        assert answer.adapter.adapter_kind is AdapterKind.POST_TO_POST
+        assert answer.adapter.from_mm == native
+        assert any(f.end is end and f.rotor_mm == rotor for f in answer.adapter.fits)
+    elif answer.possible:
+        assert answer.adapter is None
+
+
+def test_the_pad_edge_error_has_its_sign() -> None:
+    # a 200 rotor on a 203 position: the pad stands 1.5 mm over the edge; the other way it falls short
+    assert pad_edge_error_mm(203, 200) == pytest.approx(1.5)
+    assert pad_edge_error_mm(200, 203) == pytest.approx(-1.5)
+
+
+def test_the_chain_table_names_each_pair_once() -> None:
+    pairs = [(r.mount, r.caliper) for r in CHAIN]
+    assert len(pairs) == len(set(pairs))
+
+
+def test_flat_mount_forks_always_carry_a_flip_plate() -> None:
+    """The rule a newcomer would look for: change its row and this fails."""
+    row = next(r for r in CHAIN if r.mount is MountKind.FLAT_FRONT and r.caliper is CaliperMount.FLAT)
+    assert row.adapter is AdapterKind.FLAT_FRONT_PLATE
+    assert row.always
+    assert not row.direct

@@ -1,0 +1,97 @@
+"""The bolt sum: worked by hand, and what any chosen bolt must satisfy."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from clavis.core.fit.bolts import BoltStack, Layer, choose_bolt
+from clavis.core.parts.models import Bolt
+from clavis.core.parts.mounts import ThreadMaterial
+from tests.bikes import CATALOGUE
+
+STOCK = list(CATALOGUE.bolts.values())
+ALLOY, STEEL = ThreadMaterial.LIGHT_ALLOY, ThreadMaterial.STEEL
+
+
+def stack(*heights: float | None, thread="M6", material=ALLOY, depth: float | None = 15.0) -> BoltStack:
+    layers = tuple(Layer(f"layer {k}", h) for k, h in enumerate(heights))
+    return BoltStack("upper", thread, layers, material, depth, "mount")
+
+
+@pytest.mark.parametrize(
+    ("heights", "material", "depth", "low", "high", "length"),
+    [
+        # washer 1 + tab 8 = 9; + 1.5 · 6 = 18; 9 + 15 − 1 = 23
+        ((1, 8), ALLOY, 15.0, 18, 23, 18),
+        # a wedge: 1 + 8 + 10.4 = 19.4; 28.4 to 33.4
+        ((1, 8, 10.4), ALLOY, 15.0, 28.4, 33.4, 30),
+        # steel needs one diameter: 9 + 6 = 15; 9 + 11 = 20
+        ((1, 8), STEEL, 12.0, 15, 20, 16),
+    ],
+)
+def test_the_sum_by_hand(heights, material, depth, low, high, length) -> None:
+    choice = choose_bolt(stack(*heights, material=material, depth=depth), STOCK)
+    assert choice.minimum_mm == pytest.approx(low)
+    assert choice.maximum_mm == pytest.approx(high)
+    assert choice.bolt is not None
+    assert choice.bolt.length_mm == length
+
+
+def test_why_not_the_next_shorter_and_the_next_longer() -> None:
+    choice = choose_bolt(stack(1, 8, depth=11.0), STOCK)
+    assert choice.bolt is not None
+    assert choice.bolt.length_mm == 18
+    assert "16 mm would hold in 7.0 mm of thread; 9.0 are needed" in choice.shorter
+    assert "20 mm would end 0.0 mm from the end" in choice.longer
+    assert "would bottom out" in choose_bolt(stack(1, 8, depth=10.0), STOCK).longer
+
+
+def test_no_stock_length_is_said_and_not_bent() -> None:
+    choice = choose_bolt(stack(1, 8.5, depth=9.6), STOCK)  # 18.5 to 18.1
+    assert choice.bolt is None
+    assert choice.lacks == "no stock length between 18.5 and 18.1 mm"
+    assert choice.shorter.startswith("18 mm would hold in 8.5 mm")
+    assert choice.longer.startswith("20 mm would bottom out")
+
+
+def test_an_unknown_thread_or_layer_gives_no_bolt() -> None:
+    assert choose_bolt(stack(1, 8, material=None), STOCK).lacks == "material of the thread in the mount not measured"
+    unknown = choose_bolt(stack(1, None), STOCK)
+    assert unknown.bolt is None
+    assert unknown.minimum_mm is None
+    assert unknown.lacks == "layer 1 not measured"
+
+
+def test_an_unmeasured_depth_is_taken_as_typical_and_says_so() -> None:
+    choice = choose_bolt(stack(1, 8, depth=None), STOCK)
+    assert choice.depth_typical
+    assert choice.maximum_mm == pytest.approx(1 + 8 + 15 - 1)
+    assert any("typical" in g.source for g in choice.figure.given)
+    assert choose_bolt(stack(1, 3, thread="M5", depth=None), STOCK).maximum_mm == pytest.approx(4 + 10 - 1)
+
+
+def test_the_unthreaded_shank_stays_out_of_the_thread() -> None:
+    long = Bolt(
+        id="x", maker="m", model="x", price=0, mass_g=9, thread="M6", length_mm=40, head_height_mm=6,
+        drive="5 mm hex", thread_mm=18, coated=True,
+    )  # fmt: skip
+    # stack 30: the shank of 22 mm ends inside the stack; stack 20: it would reach the thread
+    assert choose_bolt(stack(30), [long]).bolt is long
+    assert choose_bolt(stack(20, depth=25), [long]).bolt is None
+
+
+@given(
+    st.floats(2, 40), st.sampled_from([ALLOY, STEEL]), st.floats(5, 25), st.sampled_from(["M5", "M6"]),
+)  # fmt: skip
+def test_a_chosen_bolt_always_satisfies_its_sum(height: float, material, depth: float, thread) -> None:
+    choice = choose_bolt(stack(height, thread=thread, material=material, depth=depth), STOCK)
+    if choice.bolt is None:
+        return
+    d = {"M5": 5, "M6": 6}[thread]
+    engagement = choice.bolt.length_mm - height
+    assert choice.bolt.thread == thread
+    assert engagement >= (1.5 if material is ALLOY else 1.0) * d - 1e-6
+    assert choice.bottom_mm is not None
+    assert choice.bottom_mm >= 1 - 1e-6
+    shorter = [b for b in STOCK if b.thread == thread and b.length_mm < choice.bolt.length_mm]
+    assert all(b.length_mm < (choice.minimum_mm or 0) - 1e-9 or b.length_mm - b.thread_mm > height for b in shorter)

@@ -1,0 +1,273 @@
+"""Findings: every row speaks when it should, stays silent just short of it, and its conflicts show."""
+
+from dataclasses import replace
+
+import pytest
+
+from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.fit.adapters import judge_pitch, native_of
+from clavis.core.inspection.findings import FINDINGS, Finding, FindingKind, clearance_of, findings_of, open_stops
+from clavis.core.job.document import Clearance
+from clavis.core.parts.models import Catalogue
+from clavis.core.parts.mounts import BoltDirection, End, SpacingTool
+from clavis.core.verdicts import Verdict
+from tests.bikes import CATALOGUE, adapter, caliper, fork, own_job, ring, rotor, with_value
+
+FM_FORK = {"mount_spacing_mm": 70.4, "spacing_tool": "gauge", "bolt_direction": "into_leg", "adapter_id": "a-plate"}
+PLATE = adapter(id="a-plate", adapter_kind="flat_front_plate", fits=[("front", 160)], pitch_mm=70, hole_mm=5.5)
+RINGS = (
+    rotor(id="r-200", diameter_mm=200), rotor(id="r-thick", thickness_mm=2.3, minimum_mm=None),
+    rotor(id="r-resin", resin_only=True), rotor(id="r-spline", interface="splined"),
+)  # fmt: skip
+FORK = fork(id="k-160", native_mm=160, max_rotor_mm=180, assisted=False)
+HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *RINGS, caliper(id="c-dot", fluid="dot"), FORK])
+
+# key: what makes the row speak at the front; what stands just short of it
+CASES: dict[str, tuple[dict, dict]] = {
+    "ring_minimum": ({"rotor_points_mm": ring(1.49)}, {"rotor_points_mm": ring(1.50)}),
+    "cracks": ({"rotor_cracks": "yes"}, {"rotor_cracks": "no"}),
+    "ring_oil": ({"rotor_face": "oiled"}, {"rotor_face": "dirty"}),
+    "oil": ({"pad_state": "oiled"}, {"pad_state": "good"}),
+    "metal": ({"pad_state": "metal"}, {"pad_state": "good"}),
+    "leak": ({"line_state": "leaking"}, {"line_state": "worn"}),
+    "wrong_fluid": ({"fluid_grade": "dot4"}, {"fluid_grade": "mineral"}),
+    "wrong_lever": ({"caliper_id": "c-dot"}, {}),
+    "bite_at_bar": ({"lever_bite_mm": 9.9}, {"lever_bite_mm": 10}),
+    "over_limit": ({"max_rotor_mm": 160}, {"max_rotor_mm": 180}),
+    "pads_thin": ({"pad_outer_mm": 0.99}, {"pad_outer_mm": 1.0}),
+    "variation_high": ({"rotor_points_mm": (1.7, 1.76)}, {"rotor_points_mm": (1.7, 1.75)}),
+    "runout_high": ({"rotor_runout_mm": 0.31}, {"rotor_runout_mm": 0.3}),
+    "pad_edge": ({"rotor_id": "r-200"}, {"rotor_id": "r-200", "adapter_id": "a-pp-160-200"}),
+    "pitch_off": ({**FM_FORK, "mount_spacing_mm": 70.51}, {**FM_FORK, "mount_spacing_mm": 70.5}),
+    "pad_shape": ({"pad_id": "u-k4-semi"}, {}),
+    "resin_only": ({"rotor_id": "r-resin"}, {"rotor_id": "r-resin", "pad_id": "u-k2-resin"}),
+    "slot": ({"slot_read_mm": 1.7}, {"slot_read_mm": 1.8}),
+    "stuck": ({"pistons": "stuck"}, {"pistons": "lazy"}),
+    "wrong_pull": ({"caliper_id": "b-cable-one", "lever_id": "b-pull-long"},
+                   {"caliper_id": "b-cable-one", "lever_id": "b-pull-short"}),
+    "line_worn": ({"line_state": "worn"}, {"line_state": "good"}),
+    "pads_soon": ({"pad_inner_mm": 1.49}, {"pad_inner_mm": 1.5}),
+    "glazed": ({"pad_state": "glazed"}, {"pad_state": "not_checked"}),
+    "taper": ({"pad_taper_mm": 0.6}, {"pad_taper_mm": 0.5}),
+    "uneven": ({"pad_outer_mm": 2.3}, {"pad_outer_mm": 2.2}),
+    "lazy": ({"pistons": "lazy"}, {"pistons": "even"}),
+    "off_centre": ({"caliper_centred": "no"}, {"caliper_centred": "yes"}),
+    "variation": ({"rotor_points_mm": (1.7, 1.74)}, {"rotor_points_mm": (1.7, 1.73)}),
+    "runout": ({"rotor_runout_mm": 0.21}, {"rotor_runout_mm": 0.2}),
+    "lip": ({"rotor_lip_mm": 0.2}, {"rotor_lip_mm": 0.1}),
+    "grooves": ({"rotor_grooves": "yes"}, {"rotor_grooves": "not_checked"}),
+    "dirt": ({"rotor_face": "dirty"}, {"rotor_face": "clean"}),
+    "colour": ({"rotor_colour": "straw"}, {"rotor_colour": "bright"}),
+    "hollow": ({"rotor_id": "q-disc-203", "rotor_points_mm": ring(1.7)},
+               {"rotor_id": "q-disc-203", "rotor_points_mm": ring(1.71)}),
+    "hub_play": ({"hub_play": "yes"}, {"hub_play": "no"}),
+    "spongy": ({"lever_feel": "spongy"}, {"lever_feel": "firm"}),
+    "long": ({"lever_feel": "long"}, {"lever_feel": "firm"}),
+    "pumps_up": ({"lever_feel": "pumps_up"}, {"lever_feel": "firm"}),
+    "bite_low": ({"lever_bite_mm": 19.9}, {"lever_bite_mm": 20}),
+    "water": ({"water_seen": True}, {}),
+    "old_fluid": ({"fluid_grade": "dot4", "fluid_age_y": 2.0}, {"fluid_grade": "dot4", "fluid_age_y": 1.9}),
+    "mount": ({"bolt_direction": BoltDirection.CROSSWISE}, {"bolt_direction": None}),
+    "presence": ({"mount_there": "missing"}, {"mount_there": "there"}),
+    "native": ({"native_rotor_mm": 180}, {"native_rotor_mm": 160}),
+    "carrying": ({"carrying_id": "k-160", "max_rotor_mm": 203}, {"carrying_id": "k-160", "max_rotor_mm": 180}),
+    "assisted": ({"bike.assisted": True, "carrying_id": "k-160"}, {"bike.assisted": True, "carrying_id": "k-span-180"}),
+    "limit": ({"max_rotor_mm": None}, {"max_rotor_mm": None, "limit_source": "refused"}),
+    "pitch_tape": ({**FM_FORK, "spacing_tool": "tape"}, FM_FORK),
+    "holes": ({"upper_hole_mm": 76.5, "lower_hole_mm": 83.0}, {"upper_hole_mm": 74.1, "lower_hole_mm": 80.8}),
+    "hub_rotor": ({"rotor_id": "r-spline"}, {"rotor_id": "r-spline", "hub": "splined"}),
+    "vernier": ({"rotor_instrument": "vernier"}, {"rotor_instrument": "micrometer"}),
+    "few_points": ({"rotor_points_mm": (1.7,) * 5}, {"rotor_points_mm": (1.7,) * 6}),
+    "no_minimum": ({"rotor_id": "r-thick"}, {}),
+    "thicker": ({"rotor_points_mm": ring(1.86)}, {"rotor_points_mm": ring(1.85)}),
+    "other_caliper": ({"bore_read_mm": 21.0}, {"bore_read_mm": 21.8}),
+    "bite_reach": ({"lever_bite_mm": 60, "lever_reach_mm": 55}, {"lever_bite_mm": 55, "lever_reach_mm": 55}),
+    "fluid_age": ({"fluid_grade": "dot51"}, {"fluid_grade": "mineral"}),
+    "mount_told": ({}, {"bolt_direction": None}),
+    "limit_refused": ({"limit_source": "refused"}, {"limit_source": "document"}),
+    "ring_good": ({}, {"rotor_points_mm": ring(1.4)}),
+    "pads_good": ({}, {"pad_state": "glazed"}),
+}  # fmt: skip
+
+
+def front(change: dict):
+    job = own_job()
+    for field, value in change.items():
+        path = field if "." in field else f"front.{field}"
+        job = with_value(job, path, list(value) if isinstance(value, tuple) else value)
+    return job
+
+
+def found(change: dict) -> dict[str, Finding]:
+    return {f.row.key: f for f in findings_of(front(change), HERE) if f.end is End.FRONT}
+
+
+def test_there_is_a_case_for_every_row() -> None:
+    assert set(CASES) == {row.key for row in FINDINGS}
+    assert len({row.key for row in FINDINGS}) == len(FINDINGS)
+
+
+@pytest.mark.parametrize("row", FINDINGS, ids=lambda r: r.key)
+def test_each_row_speaks_when_it_should_and_only_then(row) -> None:
+    says, silent = CASES[row.key]
+    assert row.key in found(says)
+    assert row.key not in found(silent)
+
+
+def test_a_row_speaks_of_its_own_wheel_only() -> None:
+    ends = {f.end for f in findings_of(front({"rotor_cracks": "yes"}), HERE) if f.row.key == "cracks"}
+    assert ends == {End.FRONT}
+
+
+def test_unsafe_comes_first_and_every_row_says_what_follows() -> None:
+    job = front({"rotor_cracks": "yes", "pad_state": "glazed", "fluid_grade": "dot4"})
+    kinds = [f.row.kind for f in findings_of(job, HERE)]
+    assert kinds == sorted(kinds, key=list(FindingKind).index)
+    assert kinds[0] is FindingKind.STOP
+    assert all(row.about and row.consequence and row.source for row in FINDINGS)
+
+
+def test_advice_never_revives_files_or_stacks() -> None:
+    text = " ".join(f"{row.about} {row.consequence}" for row in FINDINGS).lower()
+    assert "burning or washing does not bring them back" in text
+    assert "file it" not in text
+    assert "stack" not in text
+
+
+@pytest.mark.parametrize("points", [6, 7, 12])
+def test_a_micrometer_passes_with_six_points_or_more(points: int) -> None:
+    assert "ring_good" in found({"rotor_points_mm": (1.7,) * points})
+    assert "ring_good" not in found({"rotor_points_mm": (1.7,) * 5})
+
+
+def test_one_thin_reading_condemns_whatever_it_was_read_with() -> None:
+    for tool in ("vernier", "micrometer"):
+        assert found({"rotor_points_mm": (1.4,), "rotor_instrument": tool})["ring_minimum"].unsafe
+
+
+def test_a_vernier_never_passes() -> None:
+    job = front({"rotor_instrument": "vernier"})
+    assert "ring_good" not in {f.row.key for f in findings_of(job, HERE) if f.end is End.FRONT}
+    wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    assert "vernier" in next(m for m in wheel.margins if m.key == "condition").why_unknown
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"rotor_points_mm": (1.7,) * 4}, "4 of 6 points"),
+        ({"pad_outer_mm": None}, "only one of the two pads"),
+        ({"rotor_points_mm": ()}, "not measured"),
+    ],
+)
+def test_what_is_half_measured_gives_no_clean_verdict(change, words) -> None:
+    wheel = evaluate(front(change), CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
+    condition = next(m for m in wheel.margins if m.key == "condition")
+    assert condition.verdict is Verdict.UNKNOWN
+    assert words in condition.why_unknown
+
+
+@pytest.mark.parametrize("change", [{"rotor_cracks": "yes"}, {"line_state": "leaking"}, {"rotor_face": "oiled"}])
+def test_what_is_unsafe_fails_the_fitted_setup(change) -> None:
+    fitted = evaluate(front(change), CATALOGUE, {}).fitted
+    assert fitted is not None
+    assert fitted.verdict is Verdict.FAILS
+
+
+def test_a_clearance_holds_while_the_evidence_stands() -> None:
+    job = front({"rotor_cracks": "yes"})
+    stop = next(f for f in findings_of(job, HERE) if f.row.key == "cracks")
+    assert open_stops(job, findings_of(job, HERE)) == (stop,)
+    answer = Clearance(who="Tess", at="2026-11-25T10:00", evidence=stop.reason, reason="new rotor fitted, old one cut")
+    cleared = job.model_copy(update={"cleared": {stop.key: answer}})
+    assert clearance_of(cleared, stop) == answer
+    assert open_stops(cleared, findings_of(cleared, HERE)) == ()
+    assert clearance_of(cleared, replace(stop, end=End.REAR)) is None
+    thin = with_value(cleared, "front.rotor_points_mm", [1.4])
+    assert [f.row.key for f in open_stops(thin, findings_of(thin, HERE))] == ["ring_minimum"]
+
+
+def test_new_evidence_brings_an_answered_finding_back() -> None:
+    job = front({"rotor_points_mm": (1.45,) * 6})
+    stop = open_stops(job, findings_of(job, HERE))[0]
+    answer = Clearance(who="Tess", at="2026-11-25T10:00", evidence=stop.reason, reason="replaced on the spot")
+    cleared = job.model_copy(update={"cleared": {stop.key: answer}})
+    again = with_value(cleared, "front.rotor_points_mm", [1.44])
+    assert [f.key for f in open_stops(again, findings_of(again, HERE))] == ["front:ring_minimum"]
+
+
+# native size and pitch, worked by hand
+
+
+@pytest.mark.parametrize(
+    ("change", "size", "words"),
+    [
+        ({"native_rotor_mm": None}, 160, "rotor 180 less its adapter (+20)"),
+        ({"native_rotor_mm": None, "adapter_id": None, "no_adapter": True}, 180, "rotor 180 with no adapter"),
+        ({"native_rotor_mm": None, "adapter_id": None}, None, ""),
+        ({"native_rotor_mm": None, "rotor_id": "q-disc-203"}, None, ""),
+        ({"native_rotor_mm": 160}, 160, "given"),
+        ({"mount_spacing_mm": 51, "bolt_direction": "crosswise"}, 160, "by standard"),
+    ],
+)
+def test_the_native_size_is_given_or_worked_out(change, size, words) -> None:
+    native = native_of(front(change).front, End.FRONT, HERE)
+    assert native.size_mm == size
+    assert words in native.source
+
+
+def test_a_native_size_that_is_worked_out_carries_the_chain() -> None:
+    fitted = evaluate(front({"native_rotor_mm": None}), CATALOGUE, {}).proposed
+    assert fitted is not None
+    assert not [m for m in fitted.wheels[End.FRONT].margins if m.key.startswith("rule_")]
+
+
+def test_a_given_size_that_the_parts_contradict_is_a_conflict_not_a_mean() -> None:
+    native = native_of(front({"native_rotor_mm": 180}).front, End.FRONT, HERE)
+    assert native.size_mm == 180
+    assert "gives 160" in native.conflict
+
+
+@pytest.mark.parametrize(
+    ("spacing", "verdict"),
+    [
+        (69.49, Verdict.FAILS), (69.5, Verdict.TIGHT), (69.59, Verdict.TIGHT), (69.6, Verdict.HOLDS),
+        (70.4, Verdict.HOLDS), (70.41, Verdict.TIGHT), (70.5, Verdict.TIGHT), (70.51, Verdict.FAILS),
+    ],
+)  # fmt: skip
+def test_the_pitch_is_judged_to_a_tenth_both_ways(spacing, verdict) -> None:
+    # hole 5.5 on an M5 bolt: 0.5 mm of play in both holes together
+    assert judge_pitch(spacing, SpacingTool.GAUGE, PLATE).verdict is verdict
+
+
+def test_the_narrower_of_hole_and_counterbore_counts() -> None:
+    plate = adapter(id="p", adapter_kind="flat_front_plate", pitch_mm=70, hole_mm=6.0, counterbore_mm=8.8)
+    found = judge_pitch(70.35, SpacingTool.GAUGE, plate)  # counterbore 8.8 on a head of 8.5: 0.3 mm
+    assert found.permitted_mm == pytest.approx(0.3)
+    assert found.verdict is Verdict.FAILS
+    assert "counterbores allow 69.7 to 70.3" in found.words
+
+
+def test_a_plate_without_figures_and_a_tape_reading_are_unknown() -> None:
+    silent = adapter(id="p", adapter_kind="flat_front_plate")
+    assert judge_pitch(70.0, SpacingTool.GAUGE, silent).verdict is Verdict.UNKNOWN
+    assert judge_pitch(70.0, SpacingTool.TAPE, PLATE).verdict is Verdict.UNKNOWN
+    assert judge_pitch(70.0, None, PLATE).verdict is Verdict.UNKNOWN
+    assert judge_pitch(None, SpacingTool.GAUGE, PLATE).verdict is Verdict.UNKNOWN
+
+
+def test_a_mismatch_has_a_sign() -> None:
+    over = found({"rotor_id": "r-200", "adapter_id": "a-pp-160-203"})["pad_edge"].reason
+    assert "1.5 mm over the rotor's edge" in over
+    short = found({"rotor_id": "q-disc-203", "adapter_id": "a-pp-160-200"})["pad_edge"].reason
+    assert "1.5 mm of rim unswept" in short
+
+
+def test_a_maker_who_refuses_leaves_the_native_size() -> None:
+    job = front({"max_rotor_mm": None, "limit_source": "refused"})
+    assert job.front.largest_rotor_mm == 160
+    proposed = evaluate(job, CATALOGUE, {}).proposed
+    assert proposed is not None
+    assert any("above 160 mm" in m.label for m in proposed.wheels[End.FRONT].margins)
+    nothing_known = front({"max_rotor_mm": None, "native_rotor_mm": None, "limit_source": "refused"})
+    assert nothing_known.front.largest_rotor_mm is None

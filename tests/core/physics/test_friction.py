@@ -1,0 +1,63 @@
+"""Friction curves: corners by hand, shapes that must hold, and the compiled twin."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from clavis.core.parts.models import Compound
+from clavis.core.physics import heat_kernel
+from clavis.core.physics.friction import COMPOUNDS, PadState, bedding_ratio, dry_mu, state_ratio
+
+
+@pytest.mark.parametrize(
+    ("compound", "ring_c", "mu"),
+    [
+        (Compound.RESIN, -10, 0.44),
+        (Compound.RESIN, 10, 0.445),
+        (Compound.RESIN, 200, 0.45),
+        (Compound.RESIN, 300, 0.33),
+        (Compound.RESIN, 900, 0.20),
+        (Compound.SEMI_METALLIC, 55, 0.415),
+        (Compound.SEMI_METALLIC, 420, 0.37),
+        (Compound.SINTERED, 20, 0.32),
+        (Compound.SINTERED, 90, 0.395),
+        (Compound.SINTERED, 450, 0.47),
+        (Compound.SINTERED, 650, 0.37),
+        (Compound.CERAMIC, 40, 0.43),
+        (Compound.CERAMIC, 450, 0.37),
+    ],
+)
+def test_the_curve_by_hand(compound: Compound, ring_c: float, mu: float) -> None:
+    assert float(dry_mu(COMPOUNDS[compound], ring_c)) == pytest.approx(mu)
+
+
+@given(st.sampled_from(list(Compound)), st.floats(-20, 900))
+def test_friction_stays_between_its_floor_and_its_working_value(compound: Compound, ring_c: float) -> None:
+    row = COMPOUNDS[compound]
+    mu = float(dry_mu(row, ring_c))
+    assert min(row.floor, row.mu_cold) - 1e-12 <= mu <= row.mu_work + 1e-12
+    if ring_c > row.fade_c:
+        assert float(dry_mu(row, ring_c + 20)) <= mu + 1e-12
+
+
+@given(st.sampled_from(list(Compound)), st.floats(-20, 900))
+def test_the_compiled_curve_is_the_same(compound: Compound, ring_c: float) -> None:
+    row = COMPOUNDS[compound]
+    shape = (row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor)
+    assert heat_kernel.friction(ring_c, *shape) == pytest.approx(float(dry_mu(row, ring_c)), abs=1e-12)
+
+
+def test_bedding_rises_from_its_start_to_one() -> None:
+    sinter = COMPOUNDS[Compound.SINTERED]
+    assert bedding_ratio(sinter, 0) == pytest.approx(0.6)
+    assert bedding_ratio(sinter, 60) == pytest.approx(1 - 0.4 / np.e)
+    assert bedding_ratio(sinter, 600) == pytest.approx(1, abs=1e-4)
+    assert bedding_ratio(sinter, 0, start_ratio=0.5) == pytest.approx(0.5)
+
+
+def test_oiled_pads_have_no_figure() -> None:
+    assert state_ratio(PadState.OILED) is None
+    assert state_ratio(PadState.METAL) is None
+    assert state_ratio(PadState.GLAZED) == pytest.approx(0.7)
+    assert state_ratio(PadState.GOOD) == 1

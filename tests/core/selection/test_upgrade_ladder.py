@@ -1,0 +1,215 @@
+"""The upgrade ladder, what holds where nothing does, parts that stay, and the reasons of a pick."""
+
+import pytest
+
+from clavis.core.evaluation.evaluate import SetupName, evaluate
+from clavis.core.evaluation.rules import against_wheel
+from clavis.core.fit.adapters import adapter_refusal, solve_chain
+from clavis.core.job.document import Axis, Keeps, School
+from clavis.core.parts.models import CaliperMount, Catalogue
+from clavis.core.parts.mounts import End, MountKind
+from clavis.core.physics.descent import rested
+from clavis.core.physics.friction import PadState
+from clavis.core.selection.candidates import choose
+from clavis.core.selection.schools import SCHOOLS, least_margin, reason_of
+from clavis.core.selection.shortfall import RemedyKind, shortfall_of
+from clavis.core.selection.upgrade_ladder import RUNGS, Rung, ladder_of, serviced
+from clavis.core.verdicts import Verdict
+from tests.bikes import CATALOGUE, adapter, own_job, pad, rotor, with_value
+
+JOB = own_job()
+FOUND = evaluate(JOB, CATALOGUE, {})
+
+
+def chosen(job=JOB, found=FOUND, end=End.FRONT, catalogue=CATALOGUE):
+    setup = found.setups[SetupName.PROPOSED]
+    return choose(job, end, found.situation, setup.demand, setup.load, catalogue)
+
+
+def ladder(job=JOB, found=FOUND, end=End.FRONT):
+    return ladder_of(job, end, found.situation, found.fitted, chosen(job, found, end), CATALOGUE, {})
+
+
+def test_each_rung_changes_what_it_says_and_nothing_else() -> None:
+    steps = {s.row.rung: s for s in ladder().steps}
+    assert set(steps) == set(Rung)
+    for row in RUNGS[1:]:
+        step = steps[row.rung]
+        if step.candidate is None:
+            continue
+        changed = {a for a in Axis if getattr(JOB.front, f"{a.value}_id") != getattr(step.candidate, a.value).id}
+        assert row.must <= changed <= row.may
+
+
+def test_gain_price_and_order_by_hand() -> None:
+    found = ladder()
+    now = least_margin(FOUND.fitted.wheels[End.FRONT].margins)
+    assert found.before == pytest.approx(now)
+    service, *rest = found.steps
+    assert service.row.rung is Rung.SERVICE
+    assert service.price == 0
+    assert service.per_100 is None
+    for step in rest:
+        if step.candidate is not None:
+            assert step.gain == pytest.approx(step.candidate.smallest - now)
+            assert step.per_100 == pytest.approx(step.gain * 100 / step.price)
+    per_100 = [s.per_100 for s in rest if s.candidate]
+    assert per_100 == sorted(per_100, reverse=True)
+    # a rotor of another size brings its adapter's price: 203 on a native 160 takes the one of 14
+    rotor_step = next(s for s in rest if s.row.rung is Rung.ROTOR)
+    assert rotor_step.candidate.rotor.diameter_mm == 203
+    assert rotor_step.price == rotor_step.candidate.price + 14
+    pads = next(s for s in rest if s.row.rung is Rung.PADS)
+    assert pads.price == pads.candidate.price
+
+
+def test_service_mends_what_service_mends() -> None:
+    job = with_value(with_value(JOB, "front.pad_state", "glazed"), "front.lever_feel", "spongy")
+    found = evaluate(job, CATALOGUE, {})
+    step = ladder(job, found).steps[0]
+    assert step.gain > 0.02
+    other = serviced(job, End.FRONT)
+    assert other.front.pad_state is PadState.GOOD
+    assert other.rear == job.rear
+    oiled = with_value(JOB, "front.pad_state", "oiled")
+    assert serviced(oiled, End.FRONT) is None
+    past = ladder(oiled, evaluate(oiled, CATALOGUE, {})).steps[0]
+    assert "past service" in past.why_not
+
+
+def test_a_part_that_stays_is_in_every_candidate() -> None:
+    kept = JOB.model_copy(update={"keeps": Keeps(front=(Axis.CALIPER, Axis.LEVER))})
+    choice = chosen(kept)
+    assert choice.candidates
+    assert {c.caliper.id for c in choice.candidates} == {JOB.front.caliper_id}
+    assert {c.lever.id for c in choice.candidates} == {JOB.front.lever_id}
+    assert len({c.rotor.id for c in choice.candidates}) > 3
+    free = chosen()
+    assert len(choice.candidates) < len(free.candidates)
+    assert choice.sieve.total * len(CATALOGUE.calipers) * len(CATALOGUE.levers) == free.sieve.total
+    # of the other wheel nothing is kept
+    assert len({c.caliper.id for c in chosen(kept, end=End.REAR).candidates}) > 1
+
+
+@pytest.mark.parametrize("row", SCHOOLS, ids=lambda r: r.school.value)
+def test_a_pick_beats_the_next_by_the_schools_own_measure(row) -> None:
+    choice = chosen()
+    first, second = choice.ranked(row.school, 2)
+    why = reason_of(row, first, second, choice.fitted_smallest)
+    assert why.next is second
+    assert why.limits == len(first.margins)
+    assert why.holding == sum(m.verdict is Verdict.HOLDS for m in first.margins)
+    assert why.least.relative == min(m.relative for m in first.margins if m.relative is not None)
+    measured = [row.measure(c.standing, choice.fitted_smallest) for c in (first, second)]
+    assert why.by == pytest.approx(abs(measured[0] - measured[1]))
+    if row.school is School.LEAN and not why.unlike:
+        assert measured[0] <= measured[1]
+    assert reason_of(row, first, None, None).next is None
+
+
+def heavy():
+    """The same bike with 130 kg of passengers and luggage on a wall of a hill: no brake of the catalogue holds it."""
+    job = with_value(with_value(JOB, "load.passengers_kg", 150.0), "load.luggage_kg", 60.0)
+    for k, gradient in enumerate((16.0, 18.0, 14.0)):
+        job = with_value(job, f"rides.descent.sections.{k}.gradient_pct", gradient)
+    job = with_value(job, "bike.top_speed_kmh", 70.0)
+    return job, evaluate(job, CATALOGUE, {})
+
+
+def short_of(job, found):
+    load = found.setups[SetupName.PROPOSED].load
+    return shortfall_of(job, End.FRONT, found.situation, load, chosen(job, found), CATALOGUE, {}), load
+
+
+def test_where_nothing_holds_it_is_said_with_what_would() -> None:
+    short, load = short_of(*heavy())
+    by_kind = {r.kind: r for r in short.remedies}
+    assert set(by_kind) == set(RemedyKind)
+    # none of them makes it worse, and all together are at least as good as any
+    for kind in (RemedyKind.THIRD_BRAKE, RemedyKind.STOPS, RemedyKind.FINGERS, RemedyKind.LIGHTER, RemedyKind.SLOWER):
+        assert by_kind[kind].smallest >= short.best.smallest - 1e-6, kind
+        if kind is not RemedyKind.LIGHTER:
+            assert by_kind[RemedyKind.TOGETHER].smallest >= by_kind[kind].smallest
+    third = by_kind[RemedyKind.THIRD_BRAKE]
+    assert third.power_w == pytest.approx(third.amount / 100 * load.braked_kj * 1000 / load.time_s[-1])
+    assert not short.enough
+
+
+def test_what_is_fitted_may_hold_with_a_third_brake_and_two_fingers() -> None:
+    """With everything kept the fitted brake is the one candidate; it lacks force in reserve when hot."""
+    job = JOB.model_copy(update={"keeps": Keeps(front=tuple(Axis))})
+    short, _ = short_of(job, evaluate(job, CATALOGUE, {}))
+    assert short.best.deciding.key == "reserve"
+    assert short.enough
+    assert short.remedies[-1].kind is RemedyKind.TOGETHER
+    assert short.remedies[-1].verdict is Verdict.HOLDS
+    # the share is the least that holds: one step of 5 % less does not
+    assert short.remedies[-1].amount < 80
+
+
+def test_a_limit_that_is_not_heat_is_named_instead() -> None:
+    job = with_value(JOB, "load.luggage_kg", 60.0).model_copy(update={"keeps": Keeps(front=tuple(Axis))})
+    short, _ = short_of(job, evaluate(job, CATALOGUE, {}))
+    assert short.uncoolable == "lever short of the bar"
+    assert short.remedies == ()
+
+
+def test_where_something_holds_nothing_is_said() -> None:
+    load = FOUND.setups[SetupName.PROPOSED].load
+    assert any(c.verdict is Verdict.HOLDS for c in chosen().candidates)
+    assert shortfall_of(JOB, End.FRONT, FOUND.situation, load, chosen(), CATALOGUE, {}) is None
+
+
+def test_stops_to_cool_stand_after_equal_shares() -> None:
+    load = FOUND.fitted.load
+    with_stops = rested(load, 3, 600.0)
+    assert with_stops.time_s[-1] == pytest.approx(load.time_s[-1] + 1800)
+    assert with_stops.braked_kj == pytest.approx(load.braked_kj)
+    still = [
+        k for k, (ds, dt) in enumerate(zip(with_stops.ds_m, with_stops.dt_s, strict=True)) if ds == 0 and dt == 600
+    ]
+    before = [with_stops.braked_j[:k].sum() / load.braked_j.sum() for k in still]
+    assert before == pytest.approx([0.25, 0.5, 0.75], abs=0.03)
+
+
+def test_a_part_against_a_wheel() -> None:
+    assert against_wheel(JOB, End.FRONT, CATALOGUE.rotors["q-disc-180"], CATALOGUE) == ()
+    (reason,) = against_wheel(JOB, End.FRONT, rotor(interface="splined"), CATALOGUE)
+    assert "splined" in reason
+    assert "pad shape P4" in against_wheel(JOB, End.FRONT, pad(shape="P4"), CATALOGUE)[0]
+    assert against_wheel(JOB, End.FRONT, CATALOGUE.bolts["m6-18"], CATALOGUE) is None
+    assert against_wheel(JOB, End.FRONT, CATALOGUE.adapters["a-pp-160-180"], CATALOGUE) == ()
+    assert "starts from 140" in against_wheel(JOB, End.FRONT, CATALOGUE.adapters["a-pp-140-160"], CATALOGUE)[0]
+    unmeasured = with_value(JOB, "front.mount_spacing_mm", None)
+    assert against_wheel(unmeasured, End.FRONT, CATALOGUE.adapters["a-pp-160-180"], CATALOGUE) is None
+
+
+def test_an_adapter_between_mount_and_caliper() -> None:
+    made = adapter(from_mm=160, adapter_kind="post_to_post", style="through", fits=[("rear", 180)])
+    assert adapter_refusal(made, MountKind.POST, 160, End.REAR, CaliperMount.POST) is None
+    assert adapter_refusal(made, MountKind.POST, 160, End.FRONT, CaliperMount.POST) == "not made for the front"
+    assert "not what goes" in adapter_refusal(made, MountKind.IS, 160, End.REAR, CaliperMount.POST)
+
+
+def test_a_retired_adapter_is_not_chosen() -> None:
+    made = adapter(id="x", from_mm=160, adapter_kind="post_to_post", style="through", fits=[("rear", 180)])
+    args = (MountKind.POST, 160.0, End.REAR, CaliperMount.POST, 180.0)
+    assert solve_chain(*args, [made]).adapter is made
+    assert not solve_chain(*args, [made.model_copy(update={"retired": True})]).possible
+
+
+def test_retired_parts_are_no_candidates() -> None:
+    parts = [
+        p.model_copy(update={"retired": p.id == "q-disc-200"}) if p.kind == "rotor" else p for p in CATALOGUE.every()
+    ]
+    with_it, without = chosen(), chosen(catalogue=Catalogue.of(parts))
+    assert any(c.rotor.id == "q-disc-200" for c in with_it.candidates)
+    assert not any(c.rotor.id == "q-disc-200" for c in without.candidates)
+
+
+def test_runners_up_are_not_the_winner_with_another_lever() -> None:
+    ranked = chosen().ranked(School.COOL, 4, apart=True)
+    assert len({(c.rotor.id, c.caliper.id, c.pad.id) for c in ranked}) == 4
+    assert ranked[0] == chosen().ranked(School.COOL, 1)[0]
+    smallest = [round(c.smallest, 3) for c in ranked]
+    assert smallest == sorted(smallest, reverse=True)

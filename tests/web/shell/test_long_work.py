@@ -1,0 +1,145 @@
+"""Long work gives way to what somebody waits for, ends all the same, and drops what is no longer asked."""
+
+import threading
+from time import monotonic
+
+import pytest
+from starlette.testclient import TestClient
+
+from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.evaluation.sampling import certainty, draws_of, samples_of
+from clavis.core.parts.mounts import End
+from clavis.web.shell import long_work
+from clavis.web.shell.context import Answers
+from clavis.web.shell.long_work import LONG_WORK, Courtesy, NoLongerAskedError
+from tests.bikes import CATALOGUE, own_job
+from tests.web.measure.test_measure import post
+from tests.web.test_pages import TANDEM
+
+
+def in_thread(work) -> threading.Thread:
+    thread = threading.Thread(target=work)
+    thread.start()
+    return thread
+
+
+def test_long_work_stands_still_while_a_change_is_answered() -> None:
+    manners, order = Courtesy(), []
+    begun = threading.Event()
+
+    def rank() -> None:
+        give_way = manners.pause()
+        begun.wait(5)
+        give_way()
+        order.append("ranked")
+
+    thread = in_thread(rank)
+    with manners.answering("POST", "/jobs/7/step"):
+        begun.set()
+        thread.join(0.05)
+        order.append("changed")
+    thread.join(5)
+    assert order == ["changed", "ranked"]
+
+
+def test_it_waits_for_so_long_and_no_longer(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(long_work, "ONCE_S", 0.02)
+    monkeypatch.setattr(long_work, "IN_ALL_S", 0.05)
+    manners, ended = Courtesy(), []
+
+    def rank() -> None:
+        give_way = manners.pause()
+        for _ in range(20):
+            give_way()
+        ended.append(monotonic())
+
+    with manners.answering("POST", "/jobs/7/step"):
+        in_thread(rank).join(5)
+    assert ended
+
+
+def test_what_somebody_waits_for_never_waits_for_itself() -> None:
+    manners = Courtesy()
+    with manners.answering("POST", "/jobs/7/pairing"):
+        manners.pause()()
+    with manners.answering("GET", "/jobs/7/candidates/front"):
+        assert manners._waiting == 0
+
+
+def test_work_on_an_older_version_ends() -> None:
+    manners = Courtesy()
+    pause = manners.pause(7, 3)
+    manners.seen(7, 3)
+    pause()
+    manners.seen(8, 9)
+    pause()
+    manners.seen(7, 4)
+    with pytest.raises(NoLongerAskedError):
+        pause()
+
+
+@pytest.mark.parametrize(
+    ("path", "long"),
+    [("/jobs/7/candidates/front", True), ("/jobs/7/sure/proposed/rear/chance", True), ("/jobs/7/choose", False),
+     ("/jobs/7/compare", False), ("/jobs/7/compare/fitted/rear/band", True), ("/jobs/7/pairing", True),
+     ("/jobs/7/sure-enough", False), ("/parts", False)],
+)  # fmt: skip
+def test_which_addresses_are_long_work(path: str, long: bool) -> None:
+    assert bool(LONG_WORK.match(path)) is long
+
+
+def test_sampling_pauses_and_what_it_says_is_the_same() -> None:
+    job = own_job()
+    evaluation = evaluate(job, CATALOGUE, {})
+    wheel, load, situation = evaluation.proposed.wheels[End.FRONT], evaluation.proposed.load, evaluation.situation
+    draws, pauses = draws_of(situation.parameters, 1), []
+    samples = samples_of(job, situation, load, draws, lambda: pauses.append(1))
+    found = certainty(job, situation, load, wheel, draws, samples, lambda: pauses.append(1))
+    assert len(pauses) == 16
+    assert found == certainty(job, situation, load, wheel, draws, samples)
+
+
+def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> None:
+    manners = client.app.state.answers.courtesy
+    manners.seen(TANDEM, 10_000)
+    assert client.get(f"/jobs/{TANDEM}/sure/proposed/front/bands").status_code == 204
+
+
+def test_an_answer_is_made_once_however_many_ask() -> None:
+    answers, made, ready = Answers(), [], threading.Barrier(4)
+
+    def make() -> int:
+        made.append(1)
+        threading.Event().wait(0.05)
+        return 5
+
+    def ask() -> None:
+        ready.wait(5)
+        assert answers.get("key", make) == 5
+
+    for thread in [in_thread(ask) for _ in range(4)]:
+        thread.join(5)
+    assert len(made) == 1
+
+
+def test_an_answer_that_could_not_be_made_is_asked_for_again() -> None:
+    answers = Answers()
+    with pytest.raises(ZeroDivisionError):
+        answers.get("key", lambda: 1 / 0)
+    assert answers.get("key", lambda: 3) == 3
+
+
+def test_the_fitted_setup_is_worked_out_once_while_parts_are_swapped(client: TestClient) -> None:
+    kept = client.app.state.answers._kept
+
+    def fitted() -> set:
+        return {k for k in kept if k[0] == "fitted"}
+
+    client.get(f"/jobs/{TANDEM}/choose")
+    before = fitted()
+    page = post(client, TANDEM, "step", end="front", kind="rotor", by="-1")
+    assert page.status_code == 200
+    assert fitted() == before
+    post(client, TANDEM, "field", path="rider.mass_kg", value="70", room="choose")
+    client.get(f"/jobs/{TANDEM}/choose")
+    assert fitted() != before
