@@ -34,8 +34,8 @@ screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
 	$(BIN)/python tools/screenshots.py
 
 schemas: $(VENV)/.run  ## publish the schemas of the open formats again
-	$(BIN)/clavis schema job > docs/formats/job-v2.schema.json
-	$(BIN)/clavis schema answers > docs/formats/answers-v1.schema.json
+	$(BIN)/clavis schema job > docs/formats/job-v3.schema.json
+	$(BIN)/clavis schema answers > docs/formats/answers-v2.schema.json
 	$(BIN)/clavis schema rides > docs/formats/rides-v1.schema.json
 
 lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses

@@ -1,15 +1,20 @@
 """A bike that stands in no demo, and small parts to build cases from."""
 
+from dataclasses import replace
 from typing import Any
 
+from clavis.core.fit.checks import CheckResult, results_of
+from clavis.core.fit.fit import Fit, fit_of
+from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
+from clavis.core.job.resolved_wheel import resolve_wheel
 from clavis.core.job.wheel import Wheel
+from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import (
     Adapter,
     Axle,
+    Brake,
     Caliper,
-    Catalogue,
-    FluidGrade,
     FluidPart,
     Fork,
     Hose,
@@ -19,10 +24,14 @@ from clavis.core.parts.models import (
     Rotor,
     parse_part,
 )
-from clavis.core.parts.mounts import BoltDirection, ThreadMaterial
+from clavis.core.parts.mounts import BoltDirection, End, ThreadMaterial
 from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.friction import PadState
 from clavis.core.physics.road import Section
+from clavis.core.sentences import Words
+from clavis.core.units import NBSP, System
+from clavis.core.verdicts import Verdict
+from clavis.core.wording.sentences import render
 from clavis.demo.catalogue import demo_parts
 from clavis.formats.job_file import FORMAT, VERSION, JobFile, TrackFile
 
@@ -107,8 +116,8 @@ def bottle(**more: Any) -> FluidPart:
     return part
 
 
-def ring(thinnest_mm: float) -> tuple[float, ...]:
-    """Six readings round a ring, the first the thinnest."""
+def six_points(thinnest_mm: float) -> tuple[float, ...]:
+    """Six readings round a rotor, the first the thinnest."""
     return (thinnest_mm, *(round(thinnest_mm + 0.01, 2) for _ in range(5)))
 
 
@@ -117,7 +126,7 @@ _WHEEL = {
     "max_rotor_mm": 203.0, "thread_material": ThreadMaterial.LIGHT_ALLOY, "hole_depth_mm": 16.0,
     "hub": HubInterface.SIX_BOLT, "axle": Axle.MM12, "caliper_id": "u-two-22", "lever_id": "u-blade-b",
     "pad_id": "u-k2-semi", "pad_inner_mm": 1.7, "pad_outer_mm": 1.8, "pad_state": PadState.GOOD,
-    "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 130.0,
+    "fluid_grade": "mineral", "fluid_boils_c": 130.0,
 }  # fmt: skip
 
 
@@ -131,8 +140,8 @@ def own_job(**more: Any) -> Job:
         conditions=Conditions(surface=Surface.DRY_ASPHALT, ambient_c=15),
         complaints=(Complaint.FADES,),
         wishes=Wishes(),
-        front=Wheel(**_WHEEL, rotor_id="q-disc-180", adapter_id="a-pp-160-180", rotor_points_mm=ring(1.71)),
-        rear=Wheel(**_WHEEL, rotor_id="q-disc-160", rotor_points_mm=ring(1.66)),
+        front=Wheel(**_WHEEL, rotor_id="q-disc-180", adapter_id="a-pp-160-180", rotor_points_mm=six_points(1.71)),
+        rear=Wheel(**_WHEEL, rotor_id="q-disc-160", rotor_points_mm=six_points(1.66)),
         rides=(
             Ride(
                 id="descent",
@@ -164,3 +173,38 @@ def file_of(job: Job, tracks: dict[str, Any] | None = None) -> JobFile:
         format=FORMAT, version=VERSION, clavis="test", job=job,
         tracks={name: TrackFile.of(t) for name, t in (tracks or {}).items()}, parts=CATALOGUE.every(),
     )  # fmt: skip
+
+
+def mounting(job: Job, end: End = End.FRONT, catalogue: Catalogue = CATALOGUE) -> Mounting:
+    """One wheel of a job with the shelf beside it."""
+    return Mounting(resolve_wheel(job, end, catalogue), catalogue)
+
+
+def own_mounting(end: End = End.FRONT, catalogue: Catalogue = CATALOGUE, **wheel: Any) -> Mounting:
+    """A wheel of our own bike with some of it changed."""
+    job = own_job()
+    changed = job.wheel(end).model_copy(update=wheel)
+    return mounting(job.model_copy(update={end.value: changed}), end, catalogue)
+
+
+def fit_on(on: Mounting, *, stays: bool = False, **parts: Any) -> Fit:
+    """The fit of a brake on a wheel: the parts that are named, the rest as it is on it."""
+    brake = replace(on.wheel.on_it, **parts)
+    found = fit_of(FitCase(on, brake, stays))
+    assert found is not None
+    return found
+
+
+def said_by(key: str, on: Mounting, **parts: Any) -> CheckResult | None:
+    """What one check says of a brake of these parts alone."""
+    return next((c for c in results_of(FitCase(on, Brake(**parts))) if c.key == key), None)
+
+
+def failing(on: Mounting, **parts: Any) -> set[str]:
+    """The checks that a brake of these parts fails."""
+    return {c.key for c in results_of(FitCase(on, Brake(**parts))) if c.verdict is Verdict.FAILS}
+
+
+def plain(words: Words | None) -> str:
+    """Words as a metric reader is told them, with plain spaces."""
+    return render(words or "", System.METRIC).replace(NBSP, " ")

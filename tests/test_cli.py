@@ -71,13 +71,13 @@ def test_samples_and_trace(tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     wheel = json.loads(done.stdout)["setups"]["fitted"]["wheels"]["front"]
     assert wheel["sampled"]["samples"] == 16
-    band = wheel["sampled"]["bands"]["ring_peak_c"]
-    assert band["p10"] < wheel["peak_c"]["ring"] < band["p90"]
+    band = wheel["sampled"]["bands"]["rotor_peak_c"]
+    assert band["p10"] < wheel["peak_c"]["rotor"] < band["p90"]
     rows = list(csv.DictReader(trace.open(encoding="utf-8")))
     assert {(r["setup"], r["wheel"]) for r in rows} == {
         (s, w) for s in ("fitted", "proposed") for w in ("front", "rear")
     }
     front = [r for r in rows if (r["setup"], r["wheel"]) == ("fitted", "front")]
-    assert max(float(r["ring_c"]) for r in front) == pytest.approx(wheel["peak_c"]["ring"], abs=0.01)
+    assert max(float(r["rotor_c"]) for r in front) == pytest.approx(wheel["peak_c"]["rotor"], abs=0.01)
     assert float(front[-1]["distance_m"]) == pytest.approx(5500, abs=0.1)
     assert clavis("evaluate", str(file), "--trace", str(tmp_path / "no" / "where.csv")).returncode == 2

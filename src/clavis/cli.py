@@ -73,8 +73,8 @@ def demo(
 def warm() -> None:
     """Compile what start-up needs, so that every later start is fast."""
     from clavis.core.evaluation.evaluate import evaluate
-    from clavis.core.evaluation.sheet import spine_rows
-    from clavis.core.parts.models import Catalogue
+    from clavis.core.evaluation.sheet import sheet_rows
+    from clavis.core.parts.catalogue import Catalogue
     from clavis.demo import world
     from clavis.demo.catalogue import demo_parts
     from clavis.demo.roads import RIDES
@@ -92,7 +92,7 @@ def warm() -> None:
         found = evaluate(make(names), catalogue, tracks)
         for setup in found.setups.values():
             if found.situation:
-                spine_rows(setup, found.situation.parameters, found.situation.weather.ambient_c)
+                sheet_rows(setup, found.situation)
 
 
 @app.command()
@@ -183,7 +183,7 @@ def backup(
 @app.command()
 def schema(kind: Annotated[str, typer.Argument(help="job, answers or rides")] = "job") -> None:
     """Print the JSON Schema of the job file, of what ``evaluate`` prints, or of the rides file."""
-    from clavis.formats.answers import Answers
+    from clavis.formats.answer_models import Answers
     from clavis.formats.job_file import JobFile
     from clavis.formats.rides_file import RidesFile
 

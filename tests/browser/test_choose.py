@@ -42,11 +42,11 @@ def test_the_tandem_is_told_that_nothing_holds(page: Page, demo: str) -> None:
 
 def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
     named(page, f"{demo}/parts/line/q-disc-160")
-    page.locator("#p-price").fill("a lot")
+    page.locator("#f-price").fill("a lot")
     page.get_by_role("button", name="Keep this rotor").click()
-    expect(page.locator("#p-price-error")).to_contain_text("allowed is a number")
-    expect(page.locator("#p-price")).to_have_value("a lot")
-    page.locator("#p-price").fill("17.5")
+    expect(page.locator("#f-price-error")).to_contain_text("allowed is a number")
+    expect(page.locator("#f-price")).to_have_value("a lot")
+    page.locator("#f-price").fill("17.5")
     page.get_by_role("button", name="Keep this rotor").click()
     expect(page.locator(".catalogue")).to_contain_text("17.50")
     page.wait_for_load_state("load")

@@ -41,7 +41,7 @@ def test_a_post_mount_with_layers_sizes_and_zoom(page: Page, demo: str) -> None:
     with page.expect_response(lambda r: r.url.endswith("/field")):
         page.locator("#f-front-spoke_gap_mm").press("Enter")
     expect(front.locator("h2")).to_contain_text("fails")
-    expect(front.locator("#clear-front-spokes")).to_contain_text("choose another caliper or wheel")
+    expect(front.locator("#check-front-spokes")).to_contain_text("choose another caliper or wheel")
     expect(svg.locator(".d-now").first).to_be_hidden()
 
 
@@ -56,7 +56,7 @@ def test_an_is_rear_and_a_flat_mount_fork(page: Page, demo: str) -> None:
     front = lane(page, "front")
     expect(front.locator(".chain")).to_contain_text("flat mount, fork, native 140")
     expect(front.locator(".bolts")).to_contain_text("M5 × 11 low")
-    expect(front.locator("#clear-front-pitch")).to_contain_text("holds")
+    expect(front.locator("#check-front-pitch")).to_contain_text("holds")
 
 
 def test_what_cannot_be_says_why_and_where_to_go(page: Page, demo: str) -> None:

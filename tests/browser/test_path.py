@@ -125,7 +125,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     walk(page)
     page.goto(page.url.split("?")[0] + "?place=rotor")
     expect(page.locator("#told-front")).to_contain_text("0.20 mm above its minimum")
-    expect(page.locator("#ring-rear .readings li.thinnest")).to_have_text("1.70")
+    expect(page.locator("#rotor-rear .readings li.thinnest")).to_have_text("1.70")
 
     # choose: the sheet, a step by key, a candidate
     go(page, "choose")

@@ -28,23 +28,23 @@ def test_the_field_in_hand_lights_its_dimension(page: Page, demo: str) -> None:
     assert page.locator("#drawn .lit").evaluate_all("all => all.map(d => d.dataset.dim)") == ["tab_mm", "tab_mm"]
 
 
-def test_a_ring_by_keyboard_alone(page: Page, demo: str) -> None:
+def test_a_rotor_by_keyboard_alone(page: Page, demo: str) -> None:
     named(page, f"{demo}/jobs/{TANDEM}/measure?place=rotor")
     page.get_by_role("button", name="start again").first.click()
-    expect(page.locator("#ring-front .readings li")).to_have_count(0)
+    expect(page.locator("#rotor-front .readings li")).to_have_count(0)
     entry = page.locator("#points-in-front")
     entry.focus()
     for n, reading in enumerate(("1.66", "1.64", "1.65", "1.63", "1.66", "1.65"), 1):
         page.keyboard.type(reading)
         page.keyboard.press("Enter")
-        expect(page.locator("#ring-front .ring-point.read")).to_have_count(n)
+        expect(page.locator("#rotor-front .rotor-point.read")).to_have_count(n)
         expect(entry).to_have_value("")
         expect(entry).to_be_focused()
     expect(page.locator("#told-front")).to_contain_text("1.63 mm, minimum 1.50")
     expect(page.locator("#told-front")).to_contain_text("0.03 mm, even")
     page.keyboard.type("thin")
     page.keyboard.press("Enter")
-    expect(page.locator("#ring-front .problem")).to_contain_text("a number")
+    expect(page.locator("#rotor-front .problem")).to_contain_text("a number")
     expect(entry).to_have_value("thin")
 
 

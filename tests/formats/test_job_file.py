@@ -35,7 +35,7 @@ def test_every_demo_job_gives_the_same_answers_in_an_empty_database(demo_session
 
 
 def test_the_published_schemas_are_the_models() -> None:
-    for name, model in (("job-v2", job_file.JobFile), ("answers-v1", Answers), ("rides-v1", RidesFile)):
+    for name, model in (("job-v3", job_file.JobFile), ("answers-v2", Answers), ("rides-v1", RidesFile)):
         published = json.loads((SCHEMAS / f"{name}.schema.json").read_text(encoding="utf-8"))
         assert published == json.loads(json.dumps(model.model_json_schema())), f"run: make schemas ({name})"
 
@@ -72,7 +72,7 @@ def broken(*steps: str | int, value=None, drop: bool = False) -> bytes:
         (b"[" * 100000, "nested too deeply"),
         (b"[]", "format: not a Clavis job file"),
         (b"{}", "format: not a Clavis job file"),
-        (broken("version", value=3), "version: 3 is not known"),
+        (broken("version", value=4), "version: 4 is not known"),
         (broken("version", drop=True), "version: None is not known"),
         (broken("job", drop=True), "job: Field required"),
         (broken("job", "rider", value=3), "job.rider"),
@@ -130,7 +130,7 @@ def test_a_file_of_version_1_is_brought_up() -> None:
         del wheel["rotor_points_mm"], wheel["pad_inner_mm"], wheel["pad_outer_mm"]
         wheel |= {"rotor_thinnest_mm": 1.66, "pad_material_mm": 1.4}
     job = job_file.parse(json.dumps(raw).encode()).job
-    assert job.front.rotor_points_mm == (1.66,)  # one reading stays one: it passes no ring by itself
+    assert job.front.rotor_points_mm == (1.66,)  # one reading stays one: it passes no rotor by itself
     assert (job.rear.pad_inner_mm, job.rear.pad_outer_mm) == (1.4, 1.4)
     raw["job"] = "none"
     with pytest.raises(job_file.JobFileError, match="version: 1 is not known"):

@@ -8,8 +8,7 @@ import pytest
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import axle_loads_n
-from clavis.core.physics.heat import Node, ring_figures
-from clavis.core.workshop.work_order import fits_of
+from clavis.core.physics.heat import Node, rotor_geometry
 from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE
 
@@ -25,8 +24,10 @@ def by_code() -> dict[str, float]:
     bike, wheel, demand = evaluation.situation.bike, setup.wheels[End.FRONT], setup.demand
     f = wheel.forces
     front, rear = axle_loads_n(bike, 0, 0)
-    ring = ring_figures(wheel.setup.rotor, wheel.setup.thickness_mm, job.parameters)
-    bolt = fits_of(job, evaluation.proposed, CATALOGUE)[End.REAR].bolts[0]
+    rotor = rotor_geometry(wheel.setup.rotor, wheel.setup.thickness_mm, job.parameters)
+    fit = evaluation.cases[SetupName.PROPOSED][End.REAR].fit
+    assert fit is not None
+    bolt = fit.bolts[0]
     assert bolt.bolt is not None
     assert bolt.minimum_mm is not None
     assert bolt.maximum_mm is not None
@@ -49,9 +50,9 @@ def by_code() -> dict[str, float]:
         "finger at lock": f.finger_lock_n,
         "travel": f.travel.total_mm,
         "usable": f.usable_n,
-        "ring capacity": ring.capacity_j_k,
-        "share into the ring": wheel.ring_share,
-        "rise of one target stop": wheel.hot_c - wheel.heat.peak_c[Node.RING],
+        "rotor capacity": rotor.capacity_j_k,
+        "share into the rotor": wheel.rotor_share,
+        "rise of one target stop": wheel.hot_c - wheel.heat.peak_c[Node.ROTOR],
         "friction hot": f.mu_hot,
         "available hot": f.available_hot_n,
         "reserve": f.reserve * 100,

@@ -52,6 +52,33 @@ def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
     engine.dispose()
 
 
+def test_what_was_answered_for_under_an_old_name_stays_answered_and_can_be_taken_back(tmp_path: Path) -> None:
+    path = tmp_path / "old.db"
+    answer = {"who": "Tess", "at": "2026-11-01T10:00", "evidence": "oil", "reason": "replaced on the spot"}
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        world.fill_if_empty(session)
+        opened = jobs.open_job(session, 1)
+        author = jobs.Author("Tess", "p")
+        jobs.change(session, 1, opened.version, author, "cleared.front:rotor_oil", answer)
+        row = session.get(JobRow, 1)
+        assert row is not None
+        row.document = {**row.document, "cleared": {"front:ring_oil": answer},
+                        "thresholds": {"ring_of_fade_ratio": 0.8}}  # fmt: skip
+        session.execute(text("update change set path = 'cleared.front:ring_oil' where path like 'cleared.%'"))
+        session.execute(text("update alembic_version set version_num = '0004'"))
+        session.commit()
+    engine.dispose()
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        kept = jobs.open_job(session, 1)
+        assert set(kept.job.cleared) == {"front:rotor_oil"}
+        assert kept.job.thresholds.rotor_of_fade_ratio == 0.8
+        jobs.undo(session, 1, author)
+        assert jobs.open_job(session, 1).job.cleared == {}
+    engine.dispose()
+
+
 def test_foreign_keys_and_the_log_are_on(session: Session) -> None:
     assert session.execute(text("PRAGMA foreign_keys")).scalar() == 1
     assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"

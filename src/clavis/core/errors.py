@@ -1,19 +1,38 @@
-"""The errors of the core's door: each names the quantity, the value given and what is allowed."""
+"""The errors that are meant for the person at the bench: each says what is wrong, in the reader's units."""
+
+from clavis.core.sentences import Value, Words, say
 
 
 class ClavisError(Exception):
-    """Base of every error that is meant for the person at the bench."""
+    """Base of every error that is meant for the person at the bench. ``said`` is what it says."""
+
+    def __init__(self, said: Words = "") -> None:
+        self.said = said
+        super().__init__(str(said))
 
 
 class QuantityError(ClavisError, ValueError):
-    """A value that cannot be used.
+    """A value that cannot be used: ``quantity`` is the field in plain words, ``value`` what was given, ``allowed`` the
+    range."""
 
-    ``quantity`` is the field in plain words, ``value`` what was given, ``allowed`` the range in words.
-    """
-
-    def __init__(self, quantity: str, value: object, allowed: str) -> None:
+    def __init__(self, quantity: Words, value: Words | float, allowed: Words) -> None:
         self.quantity, self.value, self.allowed = quantity, value, allowed
-        super().__init__(f"{quantity}: {value} is not possible; allowed is {allowed}")
+        words = "{quantity}: {value} is not possible; allowed is {allowed}"
+        super().__init__(say(words, quantity=quantity, value=value, allowed=allowed))
+
+
+def ensure(quantity: Words, low: float, high: float, **given: float) -> None:
+    """Raises QuantityError unless the one value given, named with its unit, lies within a range.
+
+    >>> ensure("total mass", 15, 600, mass_kg=7)
+    Traceback (most recent call last):
+    clavis.core.errors.QuantityError: total mass: 7\xa0kg is not possible; allowed is 15\xa0kg to 600\xa0kg
+    """
+    ((name, value),) = given.items()
+    if not low <= value <= high:
+        limits: dict[str, Value] = {f"low_{name}": low, f"high_{name}": high}
+        allowed = say(f"{{low_{name}:g}} to {{high_{name}:g}}", **limits)
+        raise QuantityError(quantity, say(f"{{{name}:g}}", **given), allowed)
 
 
 class ProfileError(ClavisError, ValueError):

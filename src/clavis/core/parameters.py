@@ -42,17 +42,17 @@ class ModelParameters(BaseModel):
     still_air_w_m2k: float = Field(6.0, ge=0, le=50)
     airflow_front_ratio: float = Field(0.65, gt=0, le=1.5)
     airflow_rear_ratio: float = Field(0.5, gt=0, le=1.5)
-    ring_emissivity_ratio: float = Field(0.35, ge=0, le=1)
+    rotor_emissivity_ratio: float = Field(0.35, ge=0, le=1)
     caliper_emissivity_ratio: float = Field(0.8, ge=0, le=1)
-    ring_void_ratio: float = Field(0.25, ge=0, lt=0.8)
-    ring_hole_mm: float = Field(6.0, gt=0, le=20)
+    rotor_void_ratio: float = Field(0.25, ge=0, lt=0.8)
+    rotor_hole_mm: float = Field(6.0, gt=0, le=20)
     pad_contact_w_m2k: float = Field(3000.0, gt=0, le=100000)
     pad_released_w_k: float = Field(0.04, ge=0, le=2)
     caliper_fluid_w_k: float = Field(1.5, gt=0, le=20)
     plate_area_of_pad_ratio: float = Field(1.3, ge=1, le=3)
     plate_mm: float = Field(1.8, gt=0, le=5)
-    ring_to_carrier_ratio: float = Field(1.0, gt=0, le=10)
-    """multiplier on every ring-to-carrier conductance; what calibration moves"""
+    rotor_to_carrier_ratio: float = Field(1.0, gt=0, le=10)
+    """multiplier on every rotor-to-carrier conductance; what calibration moves"""
 
 
 class Spread(StrEnum):
@@ -83,8 +83,8 @@ DOUBTS: tuple[Doubt, ...] = (
     Doubt("convection_ratio", "convection", Spread.LOGNORMAL, 0.30),
     Doubt("airflow_front_ratio", "airflow in front", Spread.LOGNORMAL, 0.20),
     Doubt("airflow_rear_ratio", "airflow behind", Spread.LOGNORMAL, 0.20),
-    Doubt("ring_emissivity_ratio", "emissivity of the ring", Spread.TRUNCATED_NORMAL, 0.15, 0.05, 0.95),
-    Doubt("ring_to_carrier_ratio", "ring to carrier", Spread.LOGNORMAL, 0.30),
+    Doubt("rotor_emissivity_ratio", "emissivity of the rotor", Spread.TRUNCATED_NORMAL, 0.15, 0.05, 0.95),
+    Doubt("rotor_to_carrier_ratio", "rotor to carrier", Spread.LOGNORMAL, 0.30),
     Doubt("pad_gap_mm", "pad gap", Spread.LOGNORMAL, 0.30),
     Doubt("compliance_mm3_per_bar", "give of the line", Spread.LOGNORMAL, 0.30),
     Doubt("finger_scatter_n", "scatter of the finger", Spread.LOGNORMAL, 0.30),
@@ -92,36 +92,45 @@ DOUBTS: tuple[Doubt, ...] = (
 )
 
 
-@dataclass(frozen=True)
-class ParameterNote:
-    """How sure a starting value is and where it comes from."""
-
-    spread: str
-    source: str
+def doubt_words(key: str) -> str:
+    """How wide a doubtful value is drawn, in words; empty where it is not sampled."""
+    doubt = next((d for d in DOUBTS if d.key == key), None)
+    if doubt is None:
+        return ""
+    if doubt.spread is Spread.LOGNORMAL:
+        return f"± {100 * doubt.half_width:.0f} %"
+    return f"± {doubt.half_width:g}"
 
 
 _JUDGED = "engineering judgement"
-NOTES: dict[str, ParameterNote] = {
-    "slide_of_peak_grip_ratio": ParameterNote("± 5 %", _JUDGED),
-    "finger_scatter_n": ParameterNote("± 30 %; novices twice", _JUDGED),
-    "reaction_s": ParameterNote("", "usual figure for an alert rider"),
-    "target_decel_g": ParameterNote("", "design target"),
-    "target_of_ground_ratio": ParameterNote("", "design target"),
-    "finger_comfortable_n": ParameterNote("± 30 %", _JUDGED),
-    "finger_greatest_n": ParameterNote("± 30 %", _JUDGED),
-    "hydraulic_efficiency_ratio": ParameterNote("", "seal and lever friction, judged"),
-    "cable_efficiency_ratio": ParameterNote("0.65 old housing to 0.85 new", _JUDGED),
-    "pad_gap_mm": ParameterNote("± 30 %", _JUDGED),
-    "compliance_mm3_per_bar": ParameterNote("± 30 %", "hose, caliper and pads together, judged"),
-    "lever_to_bar_mm": ParameterNote("", "travel there is to the bar, judged"),
-    "plan_brake_ms2": ParameterNote("", "net deceleration a rider plans with, judged"),
-    "convection_ratio": ParameterNote("± 30 %; the largest doubt of all", "laminar plate correlation, judged factor"),
-    "still_air_w_m2k": ParameterNote("± 30 %", "free convection of small bodies, textbook range"),
-    "airflow_front_ratio": ParameterNote("± 20 %", _JUDGED),
-    "airflow_rear_ratio": ParameterNote("± 20 %", _JUDGED),
-    "ring_emissivity_ratio": ParameterNote("± 0.15", "stainless steel, bright to oxidised, textbook range"),
-    "ring_void_ratio": ParameterNote("± 30 %", "typical drilled track"),
-    "pad_contact_w_m2k": ParameterNote("± 30 %", _JUDGED),
-    "caliper_fluid_w_k": ParameterNote("± 30 %", _JUDGED),
-    "ring_to_carrier_ratio": ParameterNote("± 30 %", "one, unless calibrated"),
+SOURCES: dict[str, str] = {
+    "slide_of_peak_grip_ratio": f"{_JUDGED}, ± 5 %",
+    "finger_scatter_n": f"{_JUDGED}; novices twice",
+    "reaction_s": "usual figure for an alert rider",
+    "target_decel_g": "design target",
+    "target_of_ground_ratio": "design target",
+    "finger_comfortable_n": f"{_JUDGED}, ± 30 %",
+    "finger_greatest_n": f"{_JUDGED}, ± 30 %",
+    "hydraulic_efficiency_ratio": "seal and lever friction, judged",
+    "cable_efficiency_ratio": f"{_JUDGED}, 0.65 old housing to 0.85 new",
+    "pad_gap_mm": _JUDGED,
+    "compliance_mm3_per_bar": "hose, caliper and pads together, judged",
+    "lever_to_bar_mm": "not measured: usual figure, judged",
+    "plan_brake_ms2": "net deceleration a rider plans with, judged",
+    "convection_ratio": "laminar plate correlation, judged factor; the largest doubt of all",
+    "still_air_w_m2k": "free convection of small bodies, textbook range, ± 30 %",
+    "airflow_front_ratio": _JUDGED,
+    "airflow_rear_ratio": _JUDGED,
+    "rotor_emissivity_ratio": "stainless steel, bright to oxidised, textbook range",
+    "rotor_void_ratio": "typical drilled track, ± 30 %",
+    "rotor_hole_mm": "typical drilled track",
+    "pad_contact_w_m2k": f"{_JUDGED}, ± 30 %",
+    "caliper_fluid_w_k": f"{_JUDGED}, ± 30 %",
+    "rotor_to_carrier_ratio": "one, unless calibrated",
 }
+"""where a starting value comes from; how wide it is drawn is in DOUBTS, where it is sampled"""
+
+
+def note_of(name: str) -> str:
+    """Where a starting value comes from and how sure it is, in words."""
+    return ", ".join(part for part in (SOURCES.get(name, "starting value"), doubt_words(name)) if part)

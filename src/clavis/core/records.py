@@ -1,9 +1,13 @@
-"""What the records of a job have in common: frozen, nothing unknown in them, figures within a range."""
+"""What records and tables have in common: records are frozen and hold nothing unknown, figures lie within a range, the
+figures of a table say their unit and where they come from."""
 
+import dataclasses
 from collections.abc import Mapping
-from typing import Any
+from dataclasses import dataclass
+from typing import Annotated, Any, Protocol
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
 
 
 class Record(BaseModel):
@@ -13,6 +17,61 @@ class Record(BaseModel):
 def within(low: float, high: float, description: str = "") -> Any:
     """A figure that may be missing, with the range it must lie in."""
     return Field(None, ge=low, le=high, allow_inf_nan=False, description=description or None)
+
+
+class HasWords(Protocol):
+    """A row of a table that a field can name."""
+
+    @property
+    def words(self) -> str: ...
+
+
+@dataclass(frozen=True, eq=False)
+class Choices:
+    """Marks a field whose values are the keys of a table; pages offer its rows by their words."""
+
+    table: Mapping[str, HasWords]
+
+    def known(self, value: str) -> str:
+        if value not in self.table:
+            raise ValueError(f"it should be one of {', '.join(self.table)}")
+        return value
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_after_validator_function(self.known, handler(source))
+
+    def __get_pydantic_json_schema__(self, _schema: CoreSchema, _handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        return {"type": "string", "enum": list(self.table)}
+
+
+def key_of(table: Mapping[str, HasWords]) -> Any:
+    """The type of a field that names a row of a table: a new row is a new choice, everywhere."""
+    return Annotated[str, Choices(table)]
+
+
+def figure(unit: str, source: str, words: str = "") -> Any:
+    """A column of figures in a table of rules: its unit, a key of ``units.KINDS`` (empty: a plain ratio), where its
+    figures come from, and what they are, for who reads the table."""
+    return dataclasses.field(metadata={"unit": unit, "source": source, "words": words})
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column of a table, as it is shown to who reads the rules."""
+
+    name: str
+    words: str
+    unit: str
+    source: str
+
+
+def columns_of(row: type) -> tuple[Column, ...]:
+    """The columns of figures of a table's rows, in their order."""
+    return tuple(
+        Column(f.name, f.metadata["words"] or f.name.replace("_", " "), f.metadata["unit"], f.metadata["source"])
+        for f in dataclasses.fields(row)
+        if "unit" in f.metadata
+    )
 
 
 def describe(error: Mapping[str, Any]) -> str:

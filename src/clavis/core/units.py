@@ -1,14 +1,11 @@
-"""The one place for units: which unit a field carries, how it is read from typing, how it is written.
+"""The one place for units: which unit a field carries, and how it is written. What is typed is read in ``entries``.
 
 Inside, a quantity is stored in the unit its name ends with (``mass_kg``, ``max_rotor_mm``). People may
 read and type other units; conversion happens here and nowhere else.
 """
 
-import re
 from dataclasses import dataclass
 from enum import StrEnum
-
-from clavis.core.errors import QuantityError
 
 NBSP = "\u00a0"
 KMH_PER_MS = 3.6
@@ -26,12 +23,14 @@ class System(StrEnum):
 
 @dataclass(frozen=True)
 class Unit:
-    """A unit as written, with ``base = value * factor + offset`` into the stored unit."""
+    """A unit as written, with ``base = value * factor + offset`` into the stored unit; ``one`` is what it is called
+    where there is one of it, if that differs."""
 
     sign: str
     factor: float = 1.0
     offset: float = 0.0
     decimals: int = 0
+    one: str = ""
 
 
 @dataclass(frozen=True)
@@ -71,71 +70,60 @@ KINDS: dict[str, Kind] = {
     "nm": Kind(
         Unit("N·m", decimals=1), Unit("lbf·in", 0.112984829, decimals=0), (Unit("Nm"), Unit("lbf·ft", 1.3558179))
     ),
-    "n": _same(Unit("N"), Unit("lbf", 4.4482216), Unit("kgf", 9.80665)),
+    "n": Kind(Unit("N"), Unit("lbf", 4.4482216, decimals=1), (Unit("kgf", 9.80665),)),
     "pct": _same(Unit("%", decimals=1)),
     "w": _same(Unit("W"), Unit("kW", 1000)),
     "kj": _same(Unit("kJ", decimals=0), Unit("MJ", 1000)),
     "mj": _same(Unit("MJ", decimals=0), Unit("kJ", 0.001)),
-    "bar": _same(Unit("bar", decimals=1), Unit("MPa", 10), Unit("psi", 0.0689476)),
+    "bar": Kind(Unit("bar", decimals=1), Unit("psi", 0.0689476), (Unit("MPa", 10),)),
     "s": _same(Unit("s", decimals=1), Unit("min", 60), Unit("h", 3600)),
     "min": _same(Unit("min", decimals=0), Unit("h", 60)),
-    "y": _same(Unit("years", decimals=1), Unit("y"), Unit("year"), Unit("months", 1 / 12)),
-    "weeks": _same(Unit("weeks", decimals=0)),
-    "m2": _same(Unit("m²", decimals=3)),
+    "y": _same(Unit("years", decimals=1, one="year"), Unit("y"), Unit("year"), Unit("months", 1 / 12)),
+    "weeks": _same(Unit("weeks", decimals=0, one="week")),
+    "m2": Kind(Unit("m²", decimals=3), Unit("ft²", 0.09290304, decimals=2)),
+    "mm2": Kind(Unit("mm²"), Unit("in²", _INCH**2, decimals=2)),
+    "mm3": Kind(Unit("mm³"), Unit("in³", _INCH**3, decimals=3)),
+    "mm3_per_bar": Kind(Unit("mm³/bar", decimals=1), Unit("in³/psi", _INCH**3 / 0.0689476, decimals=6)),
+    "ml": Kind(Unit("ml"), Unit("fl oz", 29.5735296, decimals=1)),
     "deg": _same(Unit("°", decimals=1)),
-    "jpk": _same(Unit("J/K", decimals=1)),
-    "wpk": _same(Unit("W/K", decimals=3)),
-    "ms2": _same(Unit("m/s²", decimals=2)),
+    "j_k": Kind(Unit("J/K", decimals=1), Unit("J/°F", 1.8, decimals=1)),
+    "w_k": Kind(Unit("W/K", decimals=3), Unit("W/°F", 1.8, decimals=3)),
+    "w_m2k": Kind(Unit("W/m²K", decimals=1), Unit("W/ft²°F", 1.8 / 0.09290304, decimals=2)),
+    "w_mk": Kind(Unit("W/mK", decimals=1), Unit("W/ft°F", 1.8 / 0.3048, decimals=2)),
+    "j_kgk": Kind(Unit("J/kgK"), Unit("J/lb°F", 1.8 / _LB)),
+    "kg_m3": Kind(Unit("kg/m³"), Unit("lb/ft³", _LB / 0.3048**3)),
+    "mm3_mj": Kind(Unit("mm³/MJ"), Unit("in³/MJ", _INCH**3, decimals=4)),
+    "pct_100k": Kind(Unit("% per 100 K", decimals=0), Unit("% per 100 °F", 1.8, decimals=1)),
+    "k_s": Kind(Unit("K/s", decimals=2), Unit("°F/s", 5 / 9, decimals=2)),
+    "ms2": Kind(Unit("m/s²", decimals=2), Unit("ft/s²", 0.3048, decimals=1)),
     "price": _same(Unit("", decimals=2)),
     "ratio": _same(Unit("", decimals=2)),
     "count": _same(Unit("")),
 }
 
-_NUMBER = re.compile(r"^\s*([-+]?\d[\d\s.,']*)\s*(.*?)\s*$")
+_LONGEST_SUFFIX = max(key.count("_") for key in KINDS) + 1
+
+
+def unit_of(field: str) -> str | None:
+    """The unit suffix of a field's name: ``rider.mass_kg`` gives ``kg``; None where the name carries none."""
+    parts = field.rsplit(".", 1)[-1].split("_")
+    ends = ("_".join(parts[-n:]) for n in range(min(_LONGEST_SUFFIX, len(parts)), 0, -1))
+    return next((end for end in ends if end in KINDS), None)
 
 
 def kind_of(field: str) -> str:
-    """The unit suffix of a field's name: ``rider.mass_kg`` gives ``kg``; a bare name gives ``ratio``."""
-    suffix = field.rsplit(".", 1)[-1].rsplit("_", 1)[-1]
-    return suffix if suffix in KINDS else "ratio"
+    """The kind of quantity that a field holds, by the unit suffix of its name; a bare name gives ``ratio``."""
+    return unit_of(field) or "ratio"
 
 
-def _plain_number(text: str) -> float:
-    compact = re.sub(r"[\s']", "", text)
-    if "," in compact and "." not in compact:
-        compact = compact.replace(",", ".") if compact.count(",") == 1 else compact.replace(",", "")
-    else:
-        compact = compact.replace(",", "")
-    return float(compact)
+def as_exact(kind: str, system: System, metric_decimals: int) -> int:
+    """Decimals in the reader's unit that tell as much as so many in the metric one.
 
-
-def parse(text: str, kind: str, system: System = System.METRIC, name: str = "value") -> float:
-    """What a person typed, in the stored unit of ``kind``.
-
-    ``165 lb`` in a kg field gives 74.84; a bare number is taken in the reader's own ``system``. A comma is
-    a decimal comma unless a point stands too.
-
-    Raises QuantityError when there is no number, or a unit that does not belong to the kind.
+    >>> as_exact("mm", System.IMPERIAL, 2)
+    4
     """
     row = KINDS[kind]
-    known = [row.metric, row.imperial, *row.others]
-    signs = " or ".join(dict.fromkeys(u.sign for u in known if u.sign)) or "no unit"
-    found = _NUMBER.match(text)
-    if not found:
-        raise QuantityError(name, f"“{text.strip()[:40]}”", f"a number ({signs})")
-    try:
-        number = _plain_number(found[1])
-    except ValueError:
-        raise QuantityError(name, f"“{text.strip()[:40]}”", f"a number ({signs})") from None
-    sign = found[2]
-    unit = row.unit(system)
-    if sign:
-        folded = sign.lower().rstrip(".").replace("lbs", "lb")
-        match = [u for u in known if u.sign.lower() == folded]
-        if not match:
-            raise QuantityError(name, f"“{text.strip()[:40]}”", f"a number in {signs}")
-        unit = match[0]
-    return number * unit.factor + unit.offset
+    return max(row.unit(system).decimals + metric_decimals - row.metric.decimals, 0)
 
 
 def convert(value: float, kind: str, system: System) -> float:
@@ -168,11 +156,21 @@ def sign(kind: str, system: System = System.METRIC) -> str:
 
 def show(value: float | None, kind: str, system: System = System.METRIC, decimals: int | None = None) -> str:
     """Number and unit, kept together on a line; ``unknown`` where there is no value."""
+    return "unknown" if value is None else _with_unit(number(value, kind, system, decimals), kind, system)
+
+
+def show_short(value: float | None, kind: str, system: System = System.METRIC) -> str:
+    """Number and unit with no more decimals than the value has: 1.8 mm, 2 years."""
     if value is None:
         return "unknown"
-    mark = sign(kind, system)
-    tight = "" if mark in ("%", "°", "") else NBSP
-    return f"{number(value, kind, system, decimals)}{tight}{mark}"
+    text = number(value, kind, system, KINDS[kind].unit(system).decimals + 1)
+    return _with_unit(text.rstrip("0").rstrip(".") if "." in text else text, kind, system)
+
+
+def _with_unit(text: str, kind: str, system: System) -> str:
+    unit = KINDS[kind].unit(system)
+    mark = unit.one if unit.one and text == "1" else unit.sign
+    return f"{text}{'' if mark in ('%', '°', '') else NBSP}{mark}"
 
 
 def entry(value: float | None, kind: str, system: System = System.METRIC) -> str:
@@ -192,3 +190,13 @@ def signed(value: float | None, kind: str, system: System = System.METRIC, decim
     if round(scaled, places) == 0:
         return ""
     return f"{'+' if scaled > 0 else '−'}{abs(scaled):,.{places}f}".replace(",", "\u202f")
+
+
+def show_signed(value: float, kind: str, system: System = System.METRIC, decimals: int | None = None) -> str:
+    """A difference with sign and unit, kept together on a line; what rounds to nothing is 0. Beyond all bounds it is
+    told so, never as a number."""
+    if value in (float("inf"), float("-inf")):
+        return "no limit" if value > 0 else "unlimited"
+    mark = sign(kind, system)
+    tight = "" if mark in ("°", "") else NBSP
+    return f"{signed(value, kind, system, decimals) or '0'}{tight}{mark}"

@@ -1,10 +1,12 @@
 """The verdict words, how they combine, and the thresholds that part them (design: the model, section 6)."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
 from pydantic import BaseModel, ConfigDict, Field
+
+from clavis.core.sentences import Sentence, Words, say
 
 
 class Verdict(StrEnum):
@@ -42,6 +44,22 @@ def worst(verdicts: Iterable[Verdict]) -> Verdict:
     return max(verdicts, key=_ORDER.index, default=Verdict.UNKNOWN)
 
 
+class Severity(StrEnum):
+    """How grave an open point is, gravest first. *Stop*: not ridden, not ordered. *Note*: to be watched."""
+
+    STOP = "stop"
+    FAILS = "fails"
+    UNKNOWN = "unknown"
+    TIGHT = "tight"
+    NOTE = "note"
+
+    @property
+    def verdict(self) -> Verdict:
+        """What it makes of a setup's verdict."""
+        told = {Severity.STOP: Verdict.FAILS, Severity.NOTE: Verdict.HOLDS}
+        return told.get(self) or Verdict(self.value)
+
+
 class Thresholds(BaseModel):
     """What *holds* asks for. Settings of a job; starting values from the model, section 6."""
 
@@ -50,10 +68,8 @@ class Thresholds(BaseModel):
     reserve_ratio: float = Field(0.25, ge=0, le=2, description="force in reserve over what is needed")
     fade_ratio: float = Field(0.25, ge=0, le=2, description="force in reserve along the braked way")
     boil_margin_k: float = Field(30.0, ge=0, le=150, description="fluid below its boiling point")
-    ring_of_fade_ratio: float = Field(0.85, gt=0, le=1, description="ring peak as a share of fade onset, °C")
-
-
-UNIT_SIGNS = {"k": "K", "mm": "mm"}
+    rotor_of_fade_ratio: float = Field(0.85, gt=0, le=1, description="rotor's peak as a share of fade onset, °C")
+    sandwich_margin_k: float = Field(25.0, ge=0, le=150, description="sandwich rotor below its own limit")
 
 
 @dataclass(frozen=True)
@@ -61,25 +77,25 @@ class Margin:
     """One limit held against one figure. ``value`` None means that it cannot be known yet."""
 
     key: str
-    label: str
+    label: Words
     value: float | None
     unit: str
     needed: float
     """at or above this it holds, in the unit of ``value``"""
     relative: float | None
     """the margin as a dimensionless share of its limit, to compare unlike margins"""
-    why_unknown: str = ""
+    why_unknown: Words = ""
 
-    def words(self, label: str = "") -> str:
+    def words(self, label: Words = "") -> Sentence:
         """The margin with its number and sign, or why it is unknown; ``label`` in place of its own."""
         label = label or self.label
         if self.value is None:
-            return self.why_unknown
+            return say("{why}", why=self.why_unknown)
         if self.unit == "count":
-            return label
+            return say("{label}", label=label)
         if self.unit == "ratio":
-            return f"{self.value:+.0%} {label}".replace("-", "−", 1).replace("%", "\u202f%", 1)
-        return f"{self.value:+.0f}\u00a0{UNIT_SIGNS[self.unit]} {label}".replace("-", "−", 1)
+            return say("{by_pct:+.0} {label}", by_pct=100 * self.value, label=label)
+        return say(f"{{by_{self.unit}:+.0}} {{label}}", **{f"by_{self.unit}": self.value, "label": label})
 
     @property
     def verdict(self) -> Verdict:
@@ -88,11 +104,3 @@ class Margin:
         if self.value < 0:
             return Verdict.FAILS
         return Verdict.HOLDS if self.value >= self.needed - 1e-12 else Verdict.TIGHT
-
-
-def deciding_margin(margins: Sequence[Margin]) -> Margin:
-    """The margin that sets the verdict of the whole: among those of the worst verdict, the smallest."""
-    verdict = worst(m.verdict for m in margins)
-    return min(
-        (m for m in margins if m.verdict is verdict), key=lambda m: m.relative if m.relative is not None else 0.0
-    )

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+from clavis.core.sentences import Words
+
 
 @dataclass(frozen=True)
 class Given:
@@ -11,7 +13,7 @@ class Given:
     meaning: str
     value: float | None
     unit: str
-    source: str
+    source: Words
     decimals: int | None = None
 
 
@@ -25,8 +27,8 @@ class Figure:
     unit: str
     equation: str = ""
     given: tuple[Given, ...] = ()
-    source: str = ""
+    source: Words = ""
     uncertainty: str = ""
-    steps: tuple[str, ...] = field(default=())
-    lacks: str = ""
+    steps: tuple[Words, ...] = field(default=())
+    lacks: Words = ""
     decimals: int | None = None

@@ -25,8 +25,8 @@ from clavis.core.job.document import (
     Wishes,
 )
 from clavis.core.job.special_mount import SpecialMount, SpecialMounts
-from clavis.core.job.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RingFace, Wheel
-from clavis.core.parts.models import Axle, FluidGrade, HubInterface
+from clavis.core.job.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RotorFace, Wheel
+from clavis.core.parts.models import Axle, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
 from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
@@ -59,8 +59,8 @@ _FLAT_REAR = {
 }
 
 
-def ring(thinnest_mm: float) -> tuple[float, ...]:
-    """Six readings round a ring worn a little unevenly; the third is the thinnest."""
+def six_points(thinnest_mm: float) -> tuple[float, ...]:
+    """Six readings round a rotor worn a little unevenly; the third is the thinnest."""
     return tuple(round(thinnest_mm + more, 2) for more in (0.01, 0.01, 0.0, 0.02, 0.01, 0.02))
 
 
@@ -68,9 +68,9 @@ def tandem(tracks: Mapping[str, str]) -> Job:
     """A loaded touring tandem facing a long pass on brakes of a light bike."""
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
-        "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": ring(1.72),
-        "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 105.0,
-        "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 28.0, **_POST,
+        "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": six_points(1.72),
+        "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": "mineral", "fluid_boils_c": 105.0,
+        "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 30.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Tandem for the long pass",
@@ -103,7 +103,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
     """An assisted longtail with regeneration, two children on it, in a wet hill town."""
     common = {
         "hub": HubInterface.SIX_BOLT, "caliper_id": "u-two-22", "lever_id": "q-grip", "pad_id": "u-k2-resin",
-        "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
+        "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Longtail for the school run",
@@ -118,10 +118,10 @@ def cargo(tracks: Mapping[str, str]) -> Job:
         complaint_words="Two fingers and all my weight at the school gate when it rains.",
         wishes=Wishes(school=School.LIGHT_HAND, budget_price=400),
         front=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=203.0, axle=Axle.MM15,
-                    rotor_points_mm=ring(1.78), pad_inner_mm=1.4, pad_outer_mm=1.5),
+                    rotor_points_mm=six_points(1.78), pad_inner_mm=1.4, pad_outer_mm=1.5),
         rear=Wheel(**common, rotor_id="q-disc-180", native_rotor_mm=180.0, max_rotor_mm=180.0, axle=Axle.MM12, carrying_id="g-haul",
                    limit_source=LimitSource.DOCUMENT,
-                   rotor_points_mm=ring(1.61), pad_inner_mm=0.8, pad_outer_mm=0.9),
+                   rotor_points_mm=six_points(1.61), pad_inner_mm=0.8, pad_outer_mm=0.9),
         rides=(
             Ride(id="town", name="Hill town in the rain", track_id=tracks["hill-town"], speed_from=SpeedFrom.RECORDED,
                  times_a_year=180),
@@ -142,7 +142,7 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
     """A very light rider whose rear wheel locks: not a case for the largest rotor."""
     common = {
         "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
-        "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": FluidGrade.MINERAL, "fluid_boils_c": 120.0,
+        "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_boils_c": 120.0,
         "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0, "fluid_id": "t-oil",
         "spoke_gap_mm": 3.4, "hose_slack_mm": 24.0,
     }  # fmt: skip
@@ -154,8 +154,8 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.GRABS,),
         complaint_words="The back wheel locks before I know it.",
         wishes=Wishes(school=School.LEAN, budget_price=150),
-        front=Wheel(**common, **_FLAT_FRONT, carrying_id="k-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-ff-flip", rotor_points_mm=ring(1.74), pad_inner_mm=1.3, pad_outer_mm=1.4),
-        rear=Wheel(**common, **_FLAT_REAR, carrying_id="g-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_points_mm=ring(1.76), pad_inner_mm=1.5, pad_outer_mm=1.6),
+        front=Wheel(**common, **_FLAT_FRONT, carrying_id="k-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-ff-flip", rotor_points_mm=six_points(1.74), pad_inner_mm=1.3, pad_outer_mm=1.4),
+        rear=Wheel(**common, **_FLAT_REAR, carrying_id="g-lane", limit_source=LimitSource.DOCUMENT, adapter_id="a-fr-140-160", tab_mm=15.0, rotor_points_mm=six_points(1.76), pad_inner_mm=1.5, pad_outer_mm=1.6),
         rides=(
             Ride(id="lane", name="Gravel lane home", start_elevation_m=520, times_a_year=60, sections=(
                 Section(length_m=900, gradient_pct=6, speed_kmh=28, corner_kmh=14),
@@ -174,7 +174,7 @@ def hire(tracks: Mapping[str, str]) -> Job:
     """A hire bike on lift-served trails: arm pump, and fade by the afternoon."""
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "p-two-21", "lever_id": "p-arm",
-        "pad_id": "p-p2-resin", "fluid_grade": FluidGrade.DOT51, "native_rotor_mm": 180.0, "no_adapter": True,
+        "pad_id": "p-p2-resin", "fluid_grade": "dot51", "native_rotor_mm": 180.0, "no_adapter": True,
         "spoke_gap_mm": 4.2, "hose_slack_mm": 16.0, **_POST,
     }  # fmt: skip
     return Job(
@@ -185,9 +185,9 @@ def hire(tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.ARM_PUMP, Complaint.FADES),
         complaint_words="Arms gone by the third lap; rear lever long after lunch.",
         wishes=Wishes(school=School.COOL, budget_price=350),
-        front=Wheel(**common, max_rotor_mm=203.0, axle=Axle.MM20, rotor_points_mm=ring(1.66), pad_inner_mm=1.2, pad_outer_mm=1.3,
+        front=Wheel(**common, max_rotor_mm=203.0, axle=Axle.MM20, rotor_points_mm=six_points(1.66), pad_inner_mm=1.2, pad_outer_mm=1.3,
                     pad_state=PadState.GLAZED, fluid_age_y=1.5),
-        rear=Wheel(**common, axle=Axle.MM12, rotor_points_mm=ring(1.52), pad_inner_mm=1.1, pad_outer_mm=1.2, pad_state=PadState.GLAZED),
+        rear=Wheel(**common, axle=Axle.MM12, rotor_points_mm=six_points(1.52), pad_inner_mm=1.1, pad_outer_mm=1.2, pad_state=PadState.GLAZED),
         rides=(
             Ride(id="trail", name="Lift trail", track_id=tracks["lift-trail"], speed_from=SpeedFrom.RECORDED, times_a_year=400),
             park_day(tracks),
@@ -217,8 +217,8 @@ def commuter(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.WEAK, Complaint.WEARS_PADS),
         complaint_words="Pads last six weeks in winter.",
         wishes=Wishes(school=School.THRIFT, budget_price=120),
-        front=Wheel(**common, adapter_id="a-is-160-140", max_rotor_mm=180.0, rotor_points_mm=ring(1.69), pad_inner_mm=1.2, pad_outer_mm=1.3),
-        rear=Wheel(**common, adapter_id="a-is-180-160", max_rotor_mm=160.0, rotor_points_mm=ring(1.58), pad_inner_mm=0.9, pad_outer_mm=1.0),
+        front=Wheel(**common, adapter_id="a-is-160-140", max_rotor_mm=180.0, rotor_points_mm=six_points(1.69), pad_inner_mm=1.2, pad_outer_mm=1.3),
+        rear=Wheel(**common, adapter_id="a-is-180-160", max_rotor_mm=160.0, rotor_points_mm=six_points(1.58), pad_inner_mm=0.9, pad_outer_mm=1.0),
         rides=(
             Ride(id="hill", name="Brewery hill", start_elevation_m=180, times_a_year=220, sections=(
                 Section(length_m=600, gradient_pct=7, speed_kmh=30, corner_kmh=8),
@@ -261,10 +261,10 @@ def tourer(_tracks: Mapping[str, str]) -> Job:
 
 
 def folding(_tracks: Mapping[str, str]) -> Job:
-    """A folding bike with small wheels: new pads, and it howls; the rear ring pulses."""
+    """A folding bike with small wheels: new pads, and it howls; the rear rotor pulses."""
     common = {
         "fitted_brake": FittedBrake.DISC, "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-140", "caliper_id": "u-two-22",
-        "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.QUICK_RELEASE, "fluid_grade": FluidGrade.MINERAL,
+        "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.QUICK_RELEASE, "fluid_grade": "mineral",
         "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "max_rotor_mm": 160.0,
         "limit_source": LimitSource.DOCUMENT, "hole_depth_mm": 14.0, **_POST,
     }  # fmt: skip
@@ -276,8 +276,8 @@ def folding(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.HOWLS, Complaint.PULSES),
         complaint_words="New pads a month ago, since then it howls; the rear one pulses.",
         wishes=Wishes(school=School.QUIET, budget_price=90, wants=(Wish.QUIET, Wish.WET_DAYS)),
-        front=Wheel(**common, rotor_points_mm=ring(1.71), pad_inner_mm=1.8, pad_outer_mm=1.8, pad_state=PadState.GLAZED,
-                    lever_feel=LeverFeel.FIRM, rotor_face=RingFace.DIRTY, rotor_runout_mm=0.1),
+        front=Wheel(**common, rotor_points_mm=six_points(1.71), pad_inner_mm=1.8, pad_outer_mm=1.8, pad_state=PadState.GLAZED,
+                    lever_feel=LeverFeel.FIRM, rotor_face=RotorFace.DIRTY, rotor_runout_mm=0.1),
         rear=Wheel(**common, rotor_points_mm=(1.66, 1.69, 1.71, 1.70, 1.67, 1.65), pad_inner_mm=1.7, pad_outer_mm=1.6,
                    lever_feel=LeverFeel.FIRM, rotor_runout_mm=0.15),
         rides=(

@@ -1,4 +1,4 @@
-"""A job's answers as plain data with units in the names: what ``clavis evaluate`` prints (docs/formats.md)."""
+"""A job's answers as plain data: what ``clavis evaluate`` prints (docs/formats.md)."""
 
 import math
 from collections.abc import Iterator, Sequence
@@ -6,282 +6,74 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from clavis import __version__
 from clavis.core.errors import QuantityError
-from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate
+from clavis.core.evaluation.evaluate import (
+    Evaluation,
+    SetupName,
+    SetupResult,
+    WheelResult,
+    boil_distance_m,
+    evaluate,
+)
+from clavis.core.evaluation.open_points import OpenPoint
+from clavis.core.evaluation.parts_list import PartLine
 from clavis.core.evaluation.rides import AlwaysCounts, RideFigures, always_of, rides_of
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
-from clavis.core.evaluation.sheet import boil_distance_m, limit_words
+from clavis.core.evaluation.sheet import limit_words
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.core.evaluation.worst_speed import worst_on_ride
 from clavis.core.fit.fit import Fit
 from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM
-from clavis.core.parameters import ModelParameters
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits
-from clavis.core.physics.friction import COMPOUNDS
 from clavis.core.physics.heat import NODE_NAMES, Node
-from clavis.core.verdicts import Verdict
 from clavis.core.wording.job_summary import setup_sentence
-from clavis.core.workshop.work_order import fits_of
+from clavis.core.wording.sentences import render
+from clavis.formats.answer_models import (
+    AlwaysAnswer,
+    Answers,
+    BandAnswer,
+    BoltAnswer,
+    CheckAnswer,
+    FitAnswer,
+    GroundAnswer,
+    MarginAnswer,
+    OpenPointAnswer,
+    PartLineAnswer,
+    RideAnswer,
+    RideHeatAnswer,
+    RideLoadAnswer,
+    SampledAnswer,
+    SetupAnswer,
+    WheelAnswer,
+    WorstAnswer,
+    YearAnswer,
+)
 from clavis.formats.job_file import JobFile
 
-
-class _Plain(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+VERSION = 2
 
 
-class MarginAnswer(_Plain):
-    key: str
-    label: str
-    value: float | None
-    unit: str
-    needed: float
-    verdict: Verdict
-    why_unknown: str
-
-
-class BoltAnswer(_Plain):
-    place: str
-    thread: str
-    stack_mm: float | None
-    minimum_mm: float | None
-    maximum_mm: float | None
-    length_mm: float | None
-    head: str | None
-    engagement_mm: float | None
-    bottom_mm: float | None
-    old_bolt: Verdict | None
-    lacks: str
-
-
-class BandAnswer(_Plain):
-    """10, 50 and 90 % of the samples."""
-
-    p10: float
-    p50: float
-    p90: float
-
-
-class SampledAnswer(_Plain):
-    """How sure: bands by figure (unit in the name), the chance of each verdict per margin and of the whole."""
-
-    samples: int
-    bands: dict[str, BandAnswer]
-    margin_chances: dict[str, dict[Verdict, float]]
-    chances: dict[Verdict, float]
-
-
-class WorstAnswer(_Plain):
-    """Worst steady speeds on the ride's mean slope over its whole drop, capped by the top speed."""
-
-    gradient_ratio: float
-    drop_m: float
-    power_kmh: float | None
-    ring_kmh: float
-    ring_peak_c: float
-    fluid_kmh: float | None
-    fluid_peak_c: float | None
-
-
-class RideHeatAnswer(_Plain):
-    """What one of the job's rides does to a wheel."""
-
-    friction_kj: float
-    ring_peak_c: float
-    fluid_peak_c: float | None
-
-
-class YearAnswer(_Plain):
-    """A year of all rides, each as often as it is ridden."""
-
-    friction_mj: float
-    pad_wear_mm: float
-    ring_wear_mm: float
-    pad_life_years: float | None
-    ring_life_years: float | None
-
-
-class ClearanceAnswer(_Plain):
-    key: str
-    label: str
-    value_mm: float | None
-    verdict: Verdict
-    words: str
-
-
-class FitAnswer(_Plain):
-    """``position_mm`` is the rotor size for which the caliper stands, ``arc_error_mm`` how far the ends of its pads are
-    off the track's circle, ``proud_mm`` how far the mount's faces stand outside the standard's place."""
-
-    mount: str | None
-    possible: bool
-    reason: str
-    adapter_id: str | None
-    plate_id: str | None
-    look_for: str
-    position_mm: float | None
-    pad_edge_mm: float | None
-    arc_error_mm: float | None
-    proud_mm: float | None
-    clearances: list[ClearanceAnswer]
-    bolts: list[BoltAnswer]
-    verdict: Verdict
-
-
-class WheelAnswer(_Plain):
-    """One wheel. Temperatures °C, forces N at the road unless named."""
-
-    parts: dict[str, str]
-    verdict: Verdict
-    limit: str
-    margins: list[MarginAnswer]
-    gain_road_n_per_finger_n: float
-    finger_target_n: float
-    finger_lock_n: float
-    finger_lock_while_front_brakes_n: float | None
-    finger_drag_n: float
-    needed_n: float
-    needed_for: str
-    available_hot_n: float
-    usable_n: float
-    reserve_ratio: float
-    feel: str
-    clamp_target_n: float
-    pressure_target_bar: float
-    torque_target_nm: float
-    lever_travel_mm: float
-    mu_cold: float
-    mu_work: float
-    mu_hot: float
-    peak_c: dict[str, float]
-    end_c: dict[str, float]
-    fluid_peak_with_soak_c: float | None
-    boiling_point_c: float | None
-    boils_at_m: float | None
-    cool_to_50_c_s: float | None
-    ring_above_fade_s: float | None
-    fluid_above_boiling_s: float | None
-    friction_energy_kj: float
-    regeneration_kj: float
-    ledger_kj: dict[str, float]
-    ledger_open_ratio: float
-    lever_travel_air_mm: float
-    pad_wear_mm_per_ride: float
-    ring_wear_mm_per_ride: float
-    pad_life_rides: float | None
-    ring_life_rides: float | None
-    ride_km: float
-    worst_speed: WorstAnswer | None
-    rides: dict[str, RideHeatAnswer]
-    year: YearAnswer
-    emergency_ring_rise_k: float | None
-    fit: FitAnswer | None
-    sampled: SampledAnswer | None
-
-
-class GroundAnswer(_Plain):
-    """What the ground takes on one slope."""
-
-    gradient_ratio: float
-    pitch_over_n: float
-    both_n: float
-    front_alone_n: float
-    rear_alone_n: float
-    decel_ms2: float
-
-
-class RideAnswer(_Plain):
-    length_m: float
-    drop_m: float
-    duration_s: float
-    steepest_ratio: float
-    budget_kj: dict[str, float]
-
-
-class RideLoadAnswer(_Plain):
-    """One of the job's rides as a braking load; ``problem`` says why there are no figures."""
-
-    kind: str
-    decisive: bool
-    times_a_year: float
-    length_m: float
-    drop_m: float
-    steepest_ratio: float
-    duration_s: float
-    braked_kj: float
-    yearly_mj: float
-    problem: str
-
-
-class AlwaysAnswer(_Plain):
-    """An emergency stop and parking on the steepest slope of all rides."""
-
-    gradient_ratio: float
-    top_speed_kmh: float
-    stop_kj: float | None
-    stop_n: float | None
-    stop_m: float | None
-    parking_n: float
-    parking_held_by: list[End]
-
-
-class SetupAnswer(_Plain):
-    verdict: Verdict
-    sentence: str
-    lacks: list[str]
-    price: float
-    mass_g: float
-    ride: RideAnswer | None
-    rides: dict[str, RideLoadAnswer]
-    always: AlwaysAnswer | None
-    ground_flat: GroundAnswer | None
-    ground_steepest: GroundAnswer | None
-    stop_flat_m: float | None
-    stop_flat_ms2: float | None
-    stop_steepest_m: float | None
-    stop_steepest_ms2: float | None
-    wheels: dict[End, WheelAnswer]
-
-
-class Answers(_Plain):
-    """What ``clavis evaluate`` prints, version 1."""
-
-    format: str
-    version: int
-    clavis: str
-    problem: str
-    lacks: list[str]
-    total_mass_kg: float | None
-    rear_to_cg_m: float | None
-    cg_height_m: float | None
-    grip_ratio: float | None
-    parameters: ModelParameters
-    seed: int
-    setups: dict[str, SetupAnswer]
-
-
-def _fit(fit: Fit | None) -> FitAnswer | None:
-    if fit is None:
-        return None
-    stand = fit.held.stand
+def _fit(fit: Fit) -> FitAnswer:
+    stand, mount = fit.stand, fit.wheel.mount.kind
     return FitAnswer(
-        mount=fit.telling.kind.value if fit.telling.kind else None,
+        mount=mount.value if mount else None,
         possible=fit.chain.possible,
-        reason=fit.chain.reason,
+        reason=render(fit.chain.reason),
         adapter_id=fit.chain.adapter.id if fit.chain.adapter else None,
         plate_id=fit.chain.plate.id if fit.chain.plate else None,
-        look_for=fit.chain.look_for,
+        look_for=render(fit.chain.look_for),
         position_mm=stand.position_mm if stand else None,
         pad_edge_mm=fit.pad_edge_mm,
-        arc_error_mm=stand.arc_error_mm(PAD_HALF_LENGTH_MM[fit.held.caliper.four_pistons]) if stand else None,
-        proud_mm=fit.held.seat.proud_mm if fit.held.seat else None,
-        clearances=[
-            ClearanceAnswer(key=c.key, label=c.label, value_mm=c.value_mm, verdict=c.verdict, words=c.words)
-            for c in fit.clearances
+        arc_error_mm=stand.arc_error_mm(PAD_HALF_LENGTH_MM[fit.caliper.four_pistons]) if stand else None,
+        proud_mm=fit.seat.proud_mm if fit.seat else None,
+        checks=[
+            CheckAnswer(key=c.key, label=c.label, value_mm=c.value_mm, verdict=c.verdict, words=render(c.words))
+            for c in fit.checks
         ],
         bolts=[
             BoltAnswer(
@@ -295,12 +87,35 @@ def _fit(fit: Fit | None) -> FitAnswer | None:
                 engagement_mm=b.engagement_mm,
                 bottom_mm=b.bottom_mm,
                 old_bolt=fitted.old.verdict if fitted.old else None,
-                lacks=b.lacks,
+                lacks=render(b.lacks),
             )
             for fitted in fit.fitted_bolts
             for b in [fitted.choice]
         ],
         verdict=fit.verdict,
+    )
+
+
+def _point(point: OpenPoint) -> OpenPointAnswer:
+    return OpenPointAnswer(
+        code=point.code,
+        end=point.end,
+        link=point.link,
+        severity=point.severity,
+        matter=point.matter,
+        words=render(point.words),
+        settles=point.settles,
+    )
+
+
+def _line(line: PartLine) -> PartLineAnswer:
+    return PartLineAnswer(
+        end=line.end,
+        what=line.what,
+        part_id=line.part_id,
+        name=render(line.name),
+        quantity=line.quantity,
+        price=line.price,
     )
 
 
@@ -340,14 +155,14 @@ def _ride_load(r: RideFigures) -> RideLoadAnswer:
         duration_s=r.duration_s,
         braked_kj=r.braked_kj,
         yearly_mj=r.yearly_mj,
-        problem=r.problem,
+        problem=render(r.problem),
     )
 
 
 def _ride_heat(r: RideFigures, end: End) -> RideHeatAnswer | None:
-    if r.ring_c is None or r.friction_kj is None or r.fluid_c is None or end not in r.ring_c:
+    if r.rotor_c is None or r.friction_kj is None or r.fluid_c is None or end not in r.rotor_c:
         return None
-    return RideHeatAnswer(friction_kj=r.friction_kj[end], ring_peak_c=r.ring_c[end], fluid_peak_c=r.fluid_c.get(end))
+    return RideHeatAnswer(friction_kj=r.friction_kj[end], rotor_peak_c=r.rotor_c[end], fluid_peak_c=r.fluid_c.get(end))
 
 
 def _always(a: AlwaysCounts | None) -> AlwaysAnswer | None:
@@ -369,9 +184,9 @@ def _year(w: WheelResult, rides: Sequence[RideFigures], situation: Situation) ->
     return YearAnswer(
         friction_mj=year.energy_mj,
         pad_wear_mm=year.pad_mm,
-        ring_wear_mm=year.ring_mm,
+        rotor_wear_mm=year.rotor_mm,
         pad_life_years=year.pad_years,
-        ring_life_years=year.ring_years,
+        rotor_life_years=year.rotor_years,
     )
 
 
@@ -387,7 +202,6 @@ def _wheel(
     w: WheelResult,
     setup: SetupResult,
     rides: _Rides,
-    fit: Fit | None,
     situation: Situation,
     sampled: SampledAnswer | None,
 ) -> WheelAnswer:
@@ -395,16 +209,16 @@ def _wheel(
     return WheelAnswer(
         parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
         verdict=w.verdict,
-        limit=limit_words(w),
+        limit=render(limit_words(setup, w.end)),
         margins=[
             MarginAnswer(
                 key=m.key,
-                label=m.label,
+                label=render(m.label),
                 value=m.value if m.value is None or math.isfinite(m.value) else None,
                 unit=m.unit,
                 needed=m.needed,
                 verdict=m.verdict,
-                why_unknown=m.why_unknown,
+                why_unknown=render(m.why_unknown),
             )
             for m in w.margins
         ],
@@ -430,25 +244,25 @@ def _wheel(
         end_c=_by_name(w.heat.end_c),
         fluid_peak_with_soak_c=w.heat.fluid_peak_c,
         boiling_point_c=w.boiling.boiling_c,
-        boils_at_m=boil_distance_m(w),
+        boils_at_m=boil_distance_m(w.heat, w.boiling),
         cool_to_50_c_s=w.heat.cool_s,
-        ring_above_fade_s=w.time_above_s(Node.RING, COMPOUNDS[w.setup.pad.compound].fade_c),
+        rotor_above_fade_s=w.time_above_s(Node.ROTOR, COMPOUNDS[w.setup.pad.compound].fade_c),
         fluid_above_boiling_s=w.time_above_s(Node.FLUID, w.boiling.boiling_c),
         friction_energy_kj=w.steps.energy_kj,
         regeneration_kj=w.steps.regen_j / 1000,
         ledger_kj=_ledger(w),
         ledger_open_ratio=w.heat.ledger.closure,
         pad_wear_mm_per_ride=life.pad_mm_per_ride,
-        ring_wear_mm_per_ride=life.ring_mm_per_ride,
+        rotor_wear_mm_per_ride=life.rotor_mm_per_ride,
         pad_life_rides=life.pad_rides,
-        ring_life_rides=life.ring_rides,
+        rotor_life_rides=life.rotor_rides,
         ride_km=life.ride_km,
         lever_travel_air_mm=f.travel.air_mm,
+        slide_force_n=f.slide_force_n,
         worst_speed=_worst(w, setup, situation),
         rides={r.ride.id: heat for r in rides.figures if (heat := _ride_heat(r, w.end)) is not None},
         year=_year(w, rides.figures, situation),
-        emergency_ring_rise_k=rides.always.ring_rise_k.get(w.end) if rides.always else None,
-        fit=_fit(fit),
+        emergency_rotor_rise_k=rides.always.rotor_rise_k.get(w.end) if rides.always else None,
         sampled=sampled,
     )
 
@@ -465,8 +279,8 @@ def _worst(w: WheelResult, setup: SetupResult, situation: Situation) -> WorstAns
         gradient_ratio=found.gradient,
         drop_m=found.drop_m,
         power_kmh=found.power_kmh,
-        ring_kmh=found.ring_kmh,
-        ring_peak_c=found.ring_worst_c,
+        rotor_kmh=found.rotor_kmh,
+        rotor_peak_c=found.rotor_worst_c,
         fluid_kmh=found.fluid_kmh,
         fluid_peak_c=found.fluid_worst_c,
     )
@@ -486,7 +300,6 @@ def _ground(limits: GroundLimits) -> GroundAnswer:
 def _setup(
     setup: SetupResult,
     rides: _Rides,
-    fits: dict[End, Fit],
     situation: Situation,
     sampled: dict[End, SampledAnswer],
 ) -> SetupAnswer:
@@ -504,10 +317,12 @@ def _setup(
     demand = setup.demand
     return SetupAnswer(
         verdict=setup.verdict,
-        sentence=setup_sentence(setup),
-        lacks=[lack.words for lack in setup.lacks],
+        sentence=render(setup_sentence(setup)),
+        open_points=[_point(p) for p in setup.points],
+        parts=[_line(line) for line in setup.lines],
         price=setup.price,
         mass_g=setup.mass_g,
+        fits={end: _fit(case.fit) for end, case in setup.cases.items() if case.fit is not None},
         ride=ride,
         rides={r.ride.id: _ride_load(r) for r in rides.figures},
         always=_always(rides.always),
@@ -515,11 +330,11 @@ def _setup(
         ground_steepest=_ground(demand.steep) if demand else None,
         stop_flat_m=flat.distance_m if flat else None,
         stop_flat_ms2=flat.decel_ms2 if flat else None,
+        stop_flat_locked_m=flat.slid_m if flat else None,
         stop_steepest_m=steep.distance_m if steep else None,
         stop_steepest_ms2=steep.decel_ms2 if steep else None,
-        wheels={
-            end: _wheel(w, setup, rides, fits.get(end), situation, sampled.get(end)) for end, w in setup.wheels.items()
-        },
+        stop_steepest_locked_m=steep.slid_m if steep else None,
+        wheels={end: _wheel(w, setup, rides, situation, sampled.get(end)) for end, w in setup.wheels.items()},
     )
 
 
@@ -541,16 +356,15 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
                 continue
             drawn = samples_of(file.job, situation, setup.load, draws)
             sampled[name] = {
-                end: _sampled(certainty(file.job, situation, setup.load, w, draws, drawn))
-                for end, w in setup.wheels.items()
+                end: _sampled(certainty(w, situation, setup.load, draws, drawn)) for end, w in setup.wheels.items()
             }
     bike = situation.bike if situation else None
     answers = Answers(
         format="clavis-answers",
-        version=1,
+        version=VERSION,
         clavis=__version__,
-        problem=evaluation.problem,
-        lacks=[lack.words for lack in evaluation.lacks],
+        problem=render(evaluation.problem),
+        lacks=[render(lack.words) for lack in evaluation.lacks],
         total_mass_kg=bike.rolling_mass_kg if bike else None,
         rear_to_cg_m=bike.rear_to_cg_m if bike else None,
         cg_height_m=bike.cg_height_m if bike else None,
@@ -561,7 +375,6 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
             name.value: _setup(
                 setup,
                 _Rides(rides_of(file.job, evaluation, tracks, setup), always_of(evaluation, setup)),
-                fits_of(file.job, setup, catalogue),
                 situation,
                 sampled.get(name, {}),
             )

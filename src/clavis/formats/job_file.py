@@ -10,16 +10,17 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.job.document import Job, Ride, TrackId
-from clavis.core.parts.models import AnyPart, Catalogue
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.models import AnyPart
 from clavis.core.physics.road import Track
 from clavis.core.records import describe
 from clavis.formats import tracks
 from clavis.formats.plain_json import parse_json
-from clavis.formats.upgrade import job_from_1_to_2
+from clavis.formats.upgrade import job_from_1_to_2, job_from_2_to_3
 
 FORMAT = "clavis-job"
-VERSION = 2
-UPGRADES = {1: job_from_1_to_2}
+VERSION = 3
+UPGRADES = {1: job_from_1_to_2, 2: job_from_2_to_3}
 """what brings the job of an older file to the next version"""
 
 
@@ -65,12 +66,12 @@ def check_tracks(rides: Iterable[Ride], carried: Mapping[str, TrackFile]) -> Non
 
 
 class JobFile(BaseModel):
-    """A Clavis job file, version 2."""
+    """A Clavis job file, version 3."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", title="Clavis job file, version 2")
+    model_config = ConfigDict(frozen=True, extra="forbid", title="Clavis job file, version 3")
 
     format: Literal["clavis-job"]
-    version: Literal[2]
+    version: Literal[3]
     clavis: str = Field(max_length=20, description="version of the program that wrote it")
     job: Job
     tracks: dict[TrackId, TrackFile]

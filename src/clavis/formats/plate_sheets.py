@@ -11,9 +11,11 @@ from io import StringIO
 from math import ceil, cos, degrees, pi, radians, sin, tan
 from xml.sax.saxutils import escape, quoteattr
 
+from clavis.core.errors import ClavisError
 from clavis.core.fit.plate_release import RULER_MM, SPECIAL_CAUTIONS
 from clavis.core.fit.special_plate import CALIPER_HOLES, Plate, PlateHole, thinnest_wall
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import say
 
 
 @dataclass(frozen=True)
@@ -239,7 +241,7 @@ def paper_for(sheet: Sheet) -> tuple[str, bool] | None:
     return None
 
 
-class TooLargeError(ValueError):
+class TooLargeError(ClavisError, ValueError):
     """The sheet does not go on the largest paper."""
 
 
@@ -249,7 +251,8 @@ def pdf_of(sheet: Sheet) -> bytes:
 
     paper = paper_for(sheet)
     if paper is None:
-        raise TooLargeError(f"{sheet.width_mm:.0f} × {sheet.height_mm:.0f} mm does not go on A3: take the SVG or DXF")
+        words = "{width_mm:.0} × {height_mm:.0} does not go on A3: take the SVG or DXF"
+        raise TooLargeError(say(words, width_mm=sheet.width_mm, height_mm=sheet.height_mm))
     name, landscape = paper
     pdf = FPDF(orientation="landscape" if landscape else "portrait", unit="mm", format=name)
     pdf.viewer_preferences = ViewerPreferences(print_scaling="None")

@@ -13,12 +13,12 @@ from typing import Protocol
 import numpy as np
 
 from clavis.core.errors import ClavisError
-from clavis.core.fit.adapters import native_of
 from clavis.core.fit.mount_geometry import seat_of
 from clavis.core.job.document import Job
-from clavis.core.job.wheel import RING_POINTS, Wheel
-from clavis.core.parts.models import Catalogue
-from clavis.core.parts.mounts import MOUNTS, End, tell_mount
+from clavis.core.job.resolved_wheel import resolve_wheel
+from clavis.core.job.wheel import ROTOR_POINTS, Wheel
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.mounts import MOUNT_ROWS, End
 
 
 class GaugeKind(StrEnum):
@@ -29,7 +29,7 @@ class GaugeKind(StrEnum):
 class Feature(StrEnum):
     """What a gauge can be put on; each is a field of a wheel."""
 
-    RING = "rotor_points_mm"
+    ROTOR = "rotor_points_mm"
     BOLT_SPACING = "mount_spacing_mm"
     HOLE_DEPTH = "hole_depth_mm"
     TAB = "tab_mm"
@@ -62,7 +62,7 @@ class Gauge(Protocol):
     kind: GaugeKind
 
     def read(self, end: End, feature: Feature, point: int) -> Reading:
-        """``point`` counts round the ring; it says nothing for other features. Raises GaugeError."""
+        """``point`` counts round the rotor; it says nothing for other features. Raises GaugeError."""
         ...
 
 
@@ -78,7 +78,7 @@ class GaugeRow:
 
 
 GAUGES: Mapping[GaugeKind, GaugeRow] = {
-    GaugeKind.MICROMETER: GaugeRow(GaugeKind.MICROMETER, "micrometer", 0.01, 0.003, frozenset({Feature.RING})),
+    GaugeKind.MICROMETER: GaugeRow(GaugeKind.MICROMETER, "micrometer", 0.01, 0.003, frozenset({Feature.ROTOR})),
     GaugeKind.CALIPER_GAUGE: GaugeRow(GaugeKind.CALIPER_GAUGE, "caliper gauge", 0.01, 0.02, frozenset(Feature)),
 }
 
@@ -106,7 +106,7 @@ class SimulatedGauge:
         true = self.bench.true_mm(end, feature, point)
         if true is None:
             raise GaugeError("nothing is there to read: name the part or the mount first")
-        bridged = self.bench.hollow_mm(end) if (feature, self.kind) == (Feature.RING, GaugeKind.CALIPER_GAUGE) else 0.0
+        bridged = self.bench.hollow_mm(end) if (feature, self.kind) == (Feature.ROTOR, GaugeKind.CALIPER_GAUGE) else 0.0
         scatter = float(np.random.default_rng(self.draw).normal(0.0, row.scatter_mm))
         steps = round((true + bridged + scatter) / row.step_mm)
         return Reading(round(max(steps, 1) * row.step_mm, 4), self.kind)
@@ -114,7 +114,7 @@ class SimulatedGauge:
 
 @dataclass(frozen=True)
 class DemoBench:
-    """A hidden truth for the stand-ins, drawn from the job's seed: a ring worn unevenly and hollow, parts near their
+    """A hidden truth for the stand-ins, drawn from the job's seed: a rotor worn unevenly and hollow, parts near their
     nominal size. It stays where it is while readings come and go."""
 
     job: Job
@@ -126,30 +126,29 @@ class DemoBench:
     def hollow_mm(self, end: End) -> float:
         return float(self._rng(end, 1).uniform(0.03, 0.12))
 
-    def _ring_mm(self, end: End, point: int) -> float | None:
+    def _rotor_mm(self, end: End, point: int) -> float | None:
         rotor = self.catalogue.rotors.get(self.job.wheel(end).rotor_id or "")
         if rotor is None:
             return None
         rng = self._rng(end, 2)
         worn, uneven, phase = rng.uniform(0.05, 0.28), rng.uniform(0.004, 0.03), rng.uniform(0, 2 * pi)
-        return float(rotor.thickness_mm - worn + uneven * sin(2 * pi * point / RING_POINTS + phase))
+        return float(rotor.thickness_mm - worn + uneven * sin(2 * pi * point / ROTOR_POINTS + phase))
 
     def true_mm(self, end: End, feature: Feature, point: int) -> float | None:
         wheel = self.job.wheel(end)
         caliper = self.catalogue.calipers.get(wheel.caliper_id or "")
         pad = self.catalogue.pads.get(wheel.pad_id or "")
-        told = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end).kind
-        kind = next(
-            (m for m in MOUNTS if m.kind is told or (told is None and m.direction is wheel.bolt_direction)), None
-        )
-        if feature is Feature.RING:
-            return self._ring_mm(end, point)
-        native = native_of(wheel, end, self.catalogue).size_mm if told else None
+        resolved = resolve_wheel(self.job, end, self.catalogue)
+        told, native = resolved.mount.kind, resolved.native.mm
+        by_direction = (row for row in MOUNT_ROWS.values() if row.direction is wheel.bolt_direction)
+        row = MOUNT_ROWS[told] if told else next(by_direction, None)
+        if feature is Feature.ROTOR:
+            return self._rotor_mm(end, point)
         seat = seat_of(told, end, native, Wheel()) if told and native is not None else None
         nominal: dict[Feature, tuple[float | None, float]] = {
-            Feature.BOLT_SPACING: (kind.spacing_mm if kind else None, 0.15),
-            Feature.HOLE_DEPTH: (15.0 if kind else None, 1.2),
-            Feature.TAB: (5.0 if kind else None, 0.3),
+            Feature.BOLT_SPACING: (row.spacing_mm if row else None, 0.15),
+            Feature.HOLE_DEPTH: (15.0 if row else None, 1.2),
+            Feature.TAB: (5.0 if row else None, 0.3),
             Feature.INNER_PAD: (pad.material_mm * 0.7 if pad else None, 0.3),
             Feature.OUTER_PAD: (pad.material_mm * 0.7 if pad else None, 0.3),
             Feature.BORE: (max(caliper.bores_mm, default=None) if caliper else None, 0.02),

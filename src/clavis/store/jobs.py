@@ -18,9 +18,11 @@ from sqlalchemy.orm.exc import StaleDataError
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
 from clavis.core.job.document import Job, Ride
-from clavis.core.parts.models import AnyPart, Catalogue, parse_part
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
 from clavis.core.records import describe
+from clavis.core.sentences import Words
 from clavis.formats import tracks
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
 
@@ -32,9 +34,9 @@ class NotThereError(ClavisError):
 class RefusedError(ClavisError):
     """A change that cannot be made; ``path`` is the field it belongs to."""
 
-    def __init__(self, path: str, message: str) -> None:
+    def __init__(self, path: str, said: Words) -> None:
         self.path = path
-        super().__init__(message)
+        super().__init__(said)
 
 
 class ConflictError(ClavisError):

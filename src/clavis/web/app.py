@@ -24,10 +24,12 @@ from clavis.web.measure import measure
 from clavis.web.parts import parts
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
-from clavis.web.shell.context import Answers, reader, render
+from clavis.web.shell.answers import Answers
 from clavis.web.shell.long_work import NoLongerAskedError
+from clavis.web.shell.readers import reader
 from clavis.web.shell.security import Guard, message
 from clavis.web.shell.settings import Settings
+from clavis.web.shell.templates import render
 
 WEB = Path(__file__).parent
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})
@@ -67,9 +69,10 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         return _error_page(request, 422, f"The request does not make sense: {fields}.")
 
     async def on_refused(request: Request, error: Exception) -> Response:
+        said = reader(request).told(error.said) if isinstance(error, ClavisError) else str(error)
         if isinstance(error, jobs.ConflictError):
-            return _error_page(request, 409, f"{error}. Reload to see it; nothing was overwritten.")
-        return _error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, str(error))
+            return _error_page(request, 409, f"{said}. Reload to see it; nothing was overwritten.")
+        return _error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, said)
 
     app.add_exception_handler(HTTPException, on_http)
 

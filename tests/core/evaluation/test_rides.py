@@ -45,8 +45,8 @@ def test_every_ride_has_its_figures_and_the_decisive_one_those_of_the_sheet() ->
     first, second = rides_of(job, found, {}, found.fitted)
     assert (first.decisive, second.decisive) == (True, False)
     for end in End:
-        assert first.ring_c[end] == pytest.approx(found.fitted.wheels[end].heat.peak_c[Node.RING], abs=1e-6)
-        assert second.ring_c[end] > first.ring_c[end] + 50
+        assert first.rotor_c[end] == pytest.approx(found.fitted.wheels[end].heat.peak_c[Node.ROTOR], abs=1e-6)
+        assert second.rotor_c[end] > first.rotor_c[end] + 50
     assert first.yearly_mj == pytest.approx(first.braked_kj * 100 / 1000)
     assert second.drop_m == pytest.approx(2500 * np.sin(np.arctan(0.14)), rel=1e-6)
     assert first.mean_w == pytest.approx(first.braked_kj * 1000 / first.duration_s)
@@ -81,14 +81,14 @@ def test_emergency_stop_and_parking_are_asked_on_the_steepest_of_all_rides() -> 
     _, alone = answered(GENTLE, bike=bike)
     assert always_of(alone, alone.fitted).gradient == pytest.approx(0.05)
     assert found.fitted.demand.targets[1].force_n > alone.fitted.demand.targets[1].force_n
-    # the rise of a ring: its share of the stop's energy over what it stores per kelvin
+    # the rise of a rotor: its share of the stop's energy over what it stores per kelvin
     front = found.fitted.wheels[End.FRONT]
     by_hand = (
         found.fitted.demand.targets[1].wheel_energy_j[End.FRONT]
-        * front.node("ring_share")
-        / front.node("ring_capacity")
+        * front.node("rotor_share")
+        / front.node("rotor_capacity")
     )
-    assert asked.ring_rise_k[End.FRONT] == pytest.approx(by_hand)
+    assert asked.rotor_rise_k[End.FRONT] == pytest.approx(by_hand)
     assert asked.stop_kj > 0
 
 
@@ -101,8 +101,8 @@ def test_drag_and_pulse_side_by_side() -> None:
     assert (drag.fluid_optimistic, pulse.fluid_optimistic) == (False, True)
     # the style that is the rider's own gives the figures of the sheet
     own = drag if found.situation.style is Style.DRAG else pulse
-    assert own.figures.ring_c[End.FRONT] == pytest.approx(
-        found.fitted.wheels[End.FRONT].heat.peak_c[Node.RING], abs=1e-6
+    assert own.figures.rotor_c[End.FRONT] == pytest.approx(
+        found.fitted.wheels[End.FRONT].heat.peak_c[Node.ROTOR], abs=1e-6
     )
 
 

@@ -1,4 +1,4 @@
-"""Worst speeds: the fluid's lies below the ring's, the ring's below the power's; steady steps keep their energy."""
+"""Worst speeds: the fluid's lies below the rotor's, the rotor's below the power's; steady steps keep their energy."""
 
 import numpy as np
 import pytest
@@ -20,13 +20,13 @@ def test_the_order_of_the_three() -> None:
     found = _found()
     assert found.power_kmh is not None
     assert found.fluid_kmh is not None
-    assert found.fluid_kmh < found.ring_kmh < found.power_kmh
+    assert found.fluid_kmh < found.rotor_kmh < found.power_kmh
 
 
 def test_moderate_speed_is_worse_than_fast() -> None:
     found = _found()
-    assert found.ring_worst_c > found.ring_c[-1] + 40
-    assert found.ring_worst_c == pytest.approx(found.ring_c.max())
+    assert found.rotor_worst_c > found.rotor_c[-1] + 40
+    assert found.rotor_worst_c == pytest.approx(found.rotor_c.max())
     assert found.fluid_worst_c == pytest.approx(found.fluid_c.max())
 
 
@@ -34,12 +34,12 @@ def test_the_roads_limit_caps_all_three() -> None:
     found = _found(limit=14)
     assert found.speeds_kmh.max() <= 14
     assert found.power_kmh == 14
-    assert found.ring_kmh <= 14
+    assert found.rotor_kmh <= 14
 
 
 def test_more_mass_and_more_drop_are_worse() -> None:
     heavy = _found(job=with_value(own_job(), "rider.mass_kg", 110.0))
-    assert heavy.ring_worst_c > _found().ring_worst_c
+    assert heavy.rotor_worst_c > _found().rotor_worst_c
     assert _found(drop=1200).fluid_worst_c > _found(drop=300).fluid_worst_c
 
 

@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from clavis.core.fit.adapters import ChainAnswer
-from clavis.core.fit.fit import fit_wheel
-from clavis.core.fit.mount_geometry import CALIPER_PITCH_MM, NOMINAL, seat_of, stand_on
+from clavis.core.fit.mount_geometry import CALIPER_BODY, NOMINAL, seat_of, stand_on
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.mounts import BoltDirection, CaliperMount, End, MountKind
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, adapter, own_job
+from tests.bikes import CATALOGUE, adapter, fit_on, own_mounting
 
 POST = {"mount_spacing_mm": 74.2, "bolt_direction": BoltDirection.ALONG_POST, "native_rotor_mm": 160.0}
 UPPER_MM, LOWER_MM = 74.10, 80.78
@@ -83,7 +82,7 @@ def test_a_part_carries_the_caliper_outward_by_half_the_change_of_diameter(place
     shift = step / 2
     assert abs(there.pad_edge) - abs(on.pad_edge) == pytest.approx(shift, abs=1e-9)
     assert there.arc_error_mm(15) == pytest.approx(0, abs=1e-9)
-    assert abs(there.upper - there.lower) == pytest.approx(CALIPER_PITCH_MM[CaliperMount.POST])
+    assert abs(there.upper - there.lower) == pytest.approx(CALIPER_BODY[CaliperMount.POST].pitch_mm)
 
 
 @pytest.mark.parametrize(
@@ -110,9 +109,7 @@ def test_a_wedge_put_in_upside_down_turns_the_pads_out_of_the_track() -> None:
 def fitted(**more):
     """Our own rear wheel's brake at the front, as it is on the bike: a 160 with no adapter, both holes read."""
     here = {"rotor_id": "q-disc-160", "adapter_id": None, "no_adapter": True}
-    wheel = own_job().front.model_copy(update={"upper_hole_mm": UPPER_MM, "lower_hole_mm": LOWER_MM, **here, **more})
-    parts = CATALOGUE.rotors["q-disc-160"], CATALOGUE.calipers["u-two-22"]
-    return fit_wheel(wheel, End.FRONT, *parts, CATALOGUE)
+    return fit_on(own_mounting(**{"upper_hole_mm": UPPER_MM, "lower_hole_mm": LOWER_MM, **here, **more}))
 
 
 def test_half_a_millimetre_at_one_hole_moves_everything_together() -> None:
@@ -127,7 +124,7 @@ def test_half_a_millimetre_at_one_hole_moves_everything_together() -> None:
     # 18 mm had just its 9 of thread; what the face stands proud is lost, and the next length is taken
     assert [f.bolts[0].bolt.length_mm for f in (before, one)] == [18, 20]
     grip = one.bolts[0].engagement_mm
-    assert before.bolts[0].engagement_mm + 2 - grip == pytest.approx(one.held.seat.proud_mm, abs=0.01)
+    assert before.bolts[0].engagement_mm + 2 - grip == pytest.approx(one.seat.proud_mm, abs=0.01)
     was, now = draw(before), draw(one)
 
     def points(drawing, of: str) -> tuple:
@@ -135,7 +132,7 @@ def test_half_a_millimetre_at_one_hole_moves_everything_together() -> None:
 
     for of in ("mount", "caliper", "pads", "bolts"):
         assert points(was, of) != points(now, of)
-    edges = [next(c for c in f.clearances if c.key == "edge") for f in (before, one, after)]
+    edges = [next(c for c in f.checks if c.key == "edge") for f in (before, one, after)]
     assert [e.verdict for e in edges] == [Verdict.HOLDS, Verdict.HOLDS, Verdict.TIGHT]
     assert after.verdict is Verdict.TIGHT
     assert fitted(upper_hole_mm=UPPER_MM + 0.5, lower_hole_mm=LOWER_MM + 0.7).verdict is Verdict.FAILS
@@ -143,13 +140,13 @@ def test_half_a_millimetre_at_one_hole_moves_everything_together() -> None:
 
 def test_a_face_inside_its_place_has_lost_thread() -> None:
     low = fitted(upper_hole_mm=UPPER_MM - 0.4, lower_hole_mm=LOWER_MM - 0.4)
-    assert low.held.seat.proud_mm < -0.3
-    assert low.bolts[0].maximum_mm == pytest.approx(fitted().bolts[0].maximum_mm + low.held.seat.proud_mm, abs=0.01)
+    assert low.seat.proud_mm < -0.3
+    assert low.bolts[0].maximum_mm == pytest.approx(fitted().bolts[0].maximum_mm + low.seat.proud_mm, abs=0.01)
 
 
 def test_holes_that_belong_to_another_size_are_not_believed() -> None:
     found = fitted(upper_hole_mm=UPPER_MM + 9, lower_hole_mm=LOWER_MM + 9)
-    assert next(c for c in found.clearances if c.key == "holes").verdict is Verdict.UNKNOWN
+    assert next(c for c in found.checks if c.key == "holes").verdict is Verdict.UNKNOWN
     assert found.verdict is not Verdict.HOLDS
 
 

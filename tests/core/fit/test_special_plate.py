@@ -6,14 +6,14 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from clavis.core.fit.bolts import DIAMETER_MM
-from clavis.core.fit.fit import fit_wheel
 from clavis.core.fit.plate_release import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
 from clavis.core.fit.special_plate import EDGE_DIAMETERS, hole_loads, loads_of, plate_of
 from clavis.core.job.special_mount import DummyChecked, Release, SpecialMount, TemplateTried, Tried, lacks_of
 from clavis.core.parts.mounts import End, ThreadMaterial
+from clavis.core.parts.threads import THREADS
+from clavis.core.sentences import joined
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
+from tests.bikes import CATALOGUE, caliper, fit_on, mounting, own_job, pad, plain, rotor
 
 STOCK = list(CATALOGUE.bolts.values())
 MEASURED = {
@@ -128,7 +128,7 @@ def test_the_edge_is_its_distance_from_every_hole(places) -> None:
     named = (complex(ux, uy), complex(lx, ly), complex(tx, ty))
     assume(min(abs(a - b) for a, b in combinations(named, 2)) > 2)
     found = plate(upper_x_mm=ux, upper_y_mm=uy, lower_x_mm=lx, lower_y_mm=ly, third_x_mm=tx, third_y_mm=ty)
-    needed = max(EDGE_DIAMETERS[ThreadMaterial.LIGHT_ALLOY] * DIAMETER_MM[h.thread] for h in found.holes)
+    needed = max(EDGE_DIAMETERS[ThreadMaterial.LIGHT_ALLOY] * THREADS[h.thread].diameter_mm for h in found.holes)
     for side in found.outline:
         assert abs(side.end - side.corner) == pytest.approx(found.rim_mm)
         assert abs(side.arc_end - side.corner) == pytest.approx(found.rim_mm)
@@ -181,7 +181,7 @@ def test_the_stages_open_one_after_the_other() -> None:
 )  # fmt: skip
 def test_a_dummy_that_stands_wrong_is_corrected_and_never_released(read, words) -> None:
     m = tried(mount(), Stage.CHECK, **read)
-    assert words in "; ".join(check_fails(m.checked))
+    assert words in plain(joined(check_fails(m.checked)))
     stand = standing(m)
     moves = set(read) & {"edge", "angle"}  # what does not clear is not cured by a shift
     assert stand[Stage.CORRECTION] == (False, bool(moves))
@@ -224,8 +224,11 @@ def test_a_printer_that_scales_is_found_out(read, wrong) -> None:
 
 
 def fitted(m: SpecialMount | None, mm: float = 203):
-    wheel = own_job().front.model_copy(update={"native_rotor_mm": None, "adapter_id": None})
-    return fit_wheel(wheel, End.FRONT, rotor(diameter_mm=mm), caliper(), CATALOGUE, pad(), None, m)
+    job = own_job()
+    wheel = job.front.model_copy(update={"native_rotor_mm": None, "adapter_id": None})
+    special = job.special.model_copy(update={"front": m or SpecialMount()})
+    on = mounting(job.model_copy(update={"front": wheel, "special": special}))
+    return fit_on(on, rotor=rotor(diameter_mm=mm), caliper=caliper(), pad=pad())
 
 
 def test_only_a_released_plate_carries_the_fit() -> None:

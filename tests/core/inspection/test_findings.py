@@ -4,46 +4,51 @@ from dataclasses import replace
 
 import pytest
 
+from clavis.core.evaluation.conditions import CONDITIONS, FindingKind
 from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.fit.adapters import judge_pitch, native_of
-from clavis.core.inspection.findings import FINDINGS, Finding, FindingKind, clearance_of, findings_of, open_stops
-from clavis.core.job.document import Clearance
-from clavis.core.parts.models import Catalogue
+from clavis.core.evaluation.open_points import Matter
+from clavis.core.fit.checks import CHECKS
+from clavis.core.fit.pitch import judge_pitch
+from clavis.core.inspection.findings import Finding, clearance_of, findings_of, open_stops, same_evidence
+from clavis.core.job.document import Clearance, Job
+from clavis.core.job.resolved_wheel import resolve_wheel
+from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import BoltDirection, End, SpacingTool
-from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, adapter, caliper, fork, own_job, ring, rotor, with_value
+from clavis.core.verdicts import Severity, Verdict
+from tests.bikes import CATALOGUE, adapter, caliper, fork, own_job, plain, rotor, six_points, with_value
 
 FM_FORK = {"mount_spacing_mm": 70.4, "spacing_tool": "gauge", "bolt_direction": "into_leg", "adapter_id": "a-plate"}
 PLATE = adapter(id="a-plate", adapter_kind="flat_front_plate", fits=[("front", 160)], pitch_mm=70, hole_mm=5.5)
-RINGS = (
+ROTORS = (
     rotor(id="r-200", diameter_mm=200), rotor(id="r-thick", thickness_mm=2.3, minimum_mm=None),
-    rotor(id="r-resin", resin_only=True), rotor(id="r-spline", interface="splined"),
+    rotor(id="r-resin", resin_only=True), rotor(id="r-spline", interface="splined"), rotor(id="r-140", diameter_mm=140),
+    rotor(id="r-rivet", rivet_out_mm=2.5), rotor(id="r-low", track_mm=13),
 )  # fmt: skip
 FORK = fork(id="k-160", native_mm=160, max_rotor_mm=180, assisted=False)
-HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *RINGS, caliper(id="c-dot", fluid="dot"), FORK])
+HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *ROTORS, caliper(id="c-dot", fluid="dot"), FORK])
 
 # key: what makes the row speak at the front; what stands just short of it
 CASES: dict[str, tuple[dict, dict]] = {
-    "ring_minimum": ({"rotor_points_mm": ring(1.49)}, {"rotor_points_mm": ring(1.50)}),
+    "rotor_minimum": ({"rotor_points_mm": six_points(1.49)}, {"rotor_points_mm": six_points(1.50)}),
     "cracks": ({"rotor_cracks": "yes"}, {"rotor_cracks": "no"}),
-    "ring_oil": ({"rotor_face": "oiled"}, {"rotor_face": "dirty"}),
+    "rotor_oil": ({"rotor_face": "oiled"}, {"rotor_face": "dirty"}),
     "oil": ({"pad_state": "oiled"}, {"pad_state": "good"}),
     "metal": ({"pad_state": "metal"}, {"pad_state": "good"}),
     "leak": ({"line_state": "leaking"}, {"line_state": "worn"}),
     "wrong_fluid": ({"fluid_grade": "dot4"}, {"fluid_grade": "mineral"}),
-    "wrong_lever": ({"caliper_id": "c-dot"}, {}),
+    "line": ({"caliper_id": "c-dot"}, {}),
     "bite_at_bar": ({"lever_bite_mm": 9.9}, {"lever_bite_mm": 10}),
-    "over_limit": ({"max_rotor_mm": 160}, {"max_rotor_mm": 180}),
+    "largest": ({"max_rotor_mm": 160}, {"max_rotor_mm": 180}),
     "pads_thin": ({"pad_outer_mm": 0.99}, {"pad_outer_mm": 1.0}),
     "variation_high": ({"rotor_points_mm": (1.7, 1.76)}, {"rotor_points_mm": (1.7, 1.75)}),
     "runout_high": ({"rotor_runout_mm": 0.31}, {"rotor_runout_mm": 0.3}),
-    "pad_edge": ({"rotor_id": "r-200"}, {"rotor_id": "r-200", "adapter_id": "a-pp-160-200"}),
-    "pitch_off": ({**FM_FORK, "mount_spacing_mm": 70.51}, {**FM_FORK, "mount_spacing_mm": 70.5}),
-    "pad_shape": ({"pad_id": "u-k4-semi"}, {}),
-    "resin_only": ({"rotor_id": "r-resin"}, {"rotor_id": "r-resin", "pad_id": "u-k2-resin"}),
+    "edge": ({"rotor_id": "r-200"}, {"rotor_id": "r-200", "adapter_id": "a-pp-160-200"}),
+    "pitch": ({**FM_FORK, "mount_spacing_mm": 70.51}, {**FM_FORK, "mount_spacing_mm": 70.5}),
+    "shape": ({"pad_id": "u-k4-semi"}, {}),
+    "compound": ({"rotor_id": "r-resin"}, {"rotor_id": "r-resin", "pad_id": "u-k2-resin"}),
     "slot": ({"slot_read_mm": 1.7}, {"slot_read_mm": 1.8}),
     "stuck": ({"pistons": "stuck"}, {"pistons": "lazy"}),
-    "wrong_pull": ({"caliper_id": "b-cable-one", "lever_id": "b-pull-long"},
+    "pull": ({"caliper_id": "b-cable-one", "lever_id": "b-pull-long"},
                    {"caliper_id": "b-cable-one", "lever_id": "b-pull-short"}),
     "line_worn": ({"line_state": "worn"}, {"line_state": "good"}),
     "pads_soon": ({"pad_inner_mm": 1.49}, {"pad_inner_mm": 1.5}),
@@ -58,8 +63,8 @@ CASES: dict[str, tuple[dict, dict]] = {
     "grooves": ({"rotor_grooves": "yes"}, {"rotor_grooves": "not_checked"}),
     "dirt": ({"rotor_face": "dirty"}, {"rotor_face": "clean"}),
     "colour": ({"rotor_colour": "straw"}, {"rotor_colour": "bright"}),
-    "hollow": ({"rotor_id": "q-disc-203", "rotor_points_mm": ring(1.7)},
-               {"rotor_id": "q-disc-203", "rotor_points_mm": ring(1.71)}),
+    "hollow": ({"rotor_id": "q-disc-203", "rotor_points_mm": six_points(1.7)},
+               {"rotor_id": "q-disc-203", "rotor_points_mm": six_points(1.71)}),
     "hub_play": ({"hub_play": "yes"}, {"hub_play": "no"}),
     "spongy": ({"lever_feel": "spongy"}, {"lever_feel": "firm"}),
     "long": ({"lever_feel": "long"}, {"lever_feel": "firm"}),
@@ -72,20 +77,31 @@ CASES: dict[str, tuple[dict, dict]] = {
     "native": ({"native_rotor_mm": 180}, {"native_rotor_mm": 160}),
     "carrying": ({"carrying_id": "k-160", "max_rotor_mm": 203}, {"carrying_id": "k-160", "max_rotor_mm": 180}),
     "assisted": ({"bike.assisted": True, "carrying_id": "k-160"}, {"bike.assisted": True, "carrying_id": "k-span-180"}),
-    "limit": ({"max_rotor_mm": None}, {"max_rotor_mm": None, "limit_source": "refused"}),
-    "pitch_tape": ({**FM_FORK, "spacing_tool": "tape"}, FM_FORK),
     "holes": ({"upper_hole_mm": 76.5, "lower_hole_mm": 83.0}, {"upper_hole_mm": 74.1, "lower_hole_mm": 80.8}),
-    "hub_rotor": ({"rotor_id": "r-spline"}, {"rotor_id": "r-spline", "hub": "splined"}),
+    "hub": ({"rotor_id": "r-spline"}, {"rotor_id": "r-spline", "hub": "splined"}),
     "vernier": ({"rotor_instrument": "vernier"}, {"rotor_instrument": "micrometer"}),
     "few_points": ({"rotor_points_mm": (1.7,) * 5}, {"rotor_points_mm": (1.7,) * 6}),
     "no_minimum": ({"rotor_id": "r-thick"}, {}),
-    "thicker": ({"rotor_points_mm": ring(1.86)}, {"rotor_points_mm": ring(1.85)}),
+    "thicker": ({"rotor_points_mm": six_points(1.86)}, {"rotor_points_mm": six_points(1.85)}),
     "other_caliper": ({"bore_read_mm": 21.0}, {"bore_read_mm": 21.8}),
     "bite_reach": ({"lever_bite_mm": 60, "lever_reach_mm": 55}, {"lever_bite_mm": 55, "lever_reach_mm": 55}),
     "fluid_age": ({"fluid_grade": "dot51"}, {"fluid_grade": "mineral"}),
+    "mount_untold": ({"bolt_direction": None}, {}),
+    "limit_below_native": ({"max_rotor_mm": 140}, {"max_rotor_mm": 160}),
+    "rotor_unread": ({"rotor_points_mm": ()}, {"rotor_points_mm": (1.7,)}),
+    "pads_unread": ({"pad_outer_mm": None}, {}),
+    "pads_unseen": ({"pad_state": "not_checked"}, {}),
+    "chain": ({"adapter_id": "a-pp-160-200"}, {}),
+    "bolts": ({"upper_bolt_mm": 22.0}, {"upper_bolt_mm": 28.0}),
+    "leg": ({"edge_radius_mm": 90.9}, {"edge_radius_mm": 91.0}),
+    "rivets": ({"rotor_id": "r-rivet"}, {}),
+    "smallest": ({"rotor_id": "r-140", "adapter_id": None, "no_adapter": True}, {}),
+    "bar": ({"bike.bar": "drop"}, {"bike.bar": "flat"}),
+    "spokes": ({"spoke_gap_mm": 0.9}, {"spoke_gap_mm": 1.0}),
+    "inner": ({"rotor_id": "r-low"}, {}),
     "mount_told": ({}, {"bolt_direction": None}),
     "limit_refused": ({"limit_source": "refused"}, {"limit_source": "document"}),
-    "ring_good": ({}, {"rotor_points_mm": ring(1.4)}),
+    "rotor_good": ({}, {"rotor_points_mm": six_points(1.4)}),
     "pads_good": ({}, {"pad_state": "glazed"}),
 }  # fmt: skip
 
@@ -98,73 +114,99 @@ def front(change: dict):
     return job
 
 
+def findings(job: Job) -> tuple[Finding, ...]:
+    return findings_of(evaluate(job, HERE, {}))
+
+
 def found(change: dict) -> dict[str, Finding]:
-    return {f.row.key: f for f in findings_of(front(change), HERE) if f.end is End.FRONT}
+    return {f.code: f for f in findings(front(change)) if f.end is End.FRONT}
+
+
+SILENT_ON_A_BIKE = {"arc", "fitting", "hose", "holes"}
+"""checks that no finding of a bike as it stands comes from here: they are looked at where they are worked out"""
 
 
 def test_there_is_a_case_for_every_row() -> None:
-    assert set(CASES) == {row.key for row in FINDINGS}
-    assert len({row.key for row in FINDINGS}) == len(FINDINGS)
+    keys = [row.key for row in CONDITIONS] + [row.key for row in CHECKS]
+    assert len(set(keys)) == len(keys)
+    assert set(CASES) | SILENT_ON_A_BIKE == set(keys)
 
 
-@pytest.mark.parametrize("row", FINDINGS, ids=lambda r: r.key)
-def test_each_row_speaks_when_it_should_and_only_then(row) -> None:
-    says, silent = CASES[row.key]
-    assert row.key in found(says)
-    assert row.key not in found(silent)
+@pytest.mark.parametrize("key", CASES)
+def test_each_row_speaks_when_it_should_and_only_then(key) -> None:
+    says, silent = CASES[key]
+    assert key in found(says)
+    assert key not in found(silent)
+
+
+def test_a_pitch_read_with_a_tape_asks_for_a_gauge() -> None:
+    assert found({**FM_FORK, "spacing_tool": "tape"})["pitch"].kind is FindingKind.MEASURE
+
+
+def test_a_limit_that_nobody_knows_is_asked_for_and_a_refused_one_is_known() -> None:
+    unknown = found({"max_rotor_mm": None})["largest"]
+    assert unknown.kind is FindingKind.MEASURE
+    assert found({"max_rotor_mm": None, "limit_source": "refused"})["largest"].kind is FindingKind.STOP
+    assert found({"max_rotor_mm": 160})["largest"].unsafe
 
 
 def test_a_row_speaks_of_its_own_wheel_only() -> None:
-    ends = {f.end for f in findings_of(front({"rotor_cracks": "yes"}), HERE) if f.row.key == "cracks"}
+    ends = {f.end for f in findings(front({"rotor_cracks": "yes"})) if f.code == "cracks"}
     assert ends == {End.FRONT}
 
 
 def test_unsafe_comes_first_and_every_row_says_what_follows() -> None:
     job = front({"rotor_cracks": "yes", "pad_state": "glazed", "fluid_grade": "dot4"})
-    kinds = [f.row.kind for f in findings_of(job, HERE)]
+    kinds = [f.kind for f in findings(job)]
     assert kinds == sorted(kinds, key=list(FindingKind).index)
     assert kinds[0] is FindingKind.STOP
-    assert all(row.about and row.consequence and row.source for row in FINDINGS)
+    assert all(row.about and row.consequence and row.source for row in CONDITIONS)
+    assert all(row.label and row.rule and row.cure and row.source for row in CHECKS)
 
 
 def test_advice_never_revives_files_or_stacks() -> None:
-    text = " ".join(f"{row.about} {row.consequence}" for row in FINDINGS).lower()
+    text = " ".join(f"{row.about} {plain(row.consequence)}" for row in CONDITIONS)
+    text += " ".join(f"{row.label} {row.cure}" for row in CHECKS)
     assert "burning or washing does not bring them back" in text
+    assert "nothing is stacked, nothing is filed" in text
     assert "file it" not in text
-    assert "stack" not in text
 
 
 @pytest.mark.parametrize("points", [6, 7, 12])
 def test_a_micrometer_passes_with_six_points_or_more(points: int) -> None:
-    assert "ring_good" in found({"rotor_points_mm": (1.7,) * points})
-    assert "ring_good" not in found({"rotor_points_mm": (1.7,) * 5})
+    assert "rotor_good" in found({"rotor_points_mm": (1.7,) * points})
+    assert "rotor_good" not in found({"rotor_points_mm": (1.7,) * 5})
 
 
 def test_one_thin_reading_condemns_whatever_it_was_read_with() -> None:
     for tool in ("vernier", "micrometer"):
-        assert found({"rotor_points_mm": (1.4,), "rotor_instrument": tool})["ring_minimum"].unsafe
+        assert found({"rotor_points_mm": (1.4,), "rotor_instrument": tool})["rotor_minimum"].unsafe
+
+
+def conditions_of_fitted(change: dict) -> dict[str, object]:
+    fitted = evaluate(front(change), CATALOGUE, {}).fitted
+    return {p.code: p for p in fitted.points_of(End.FRONT) if p.matter is Matter.CONDITION}
 
 
 def test_a_vernier_never_passes() -> None:
-    job = front({"rotor_instrument": "vernier"})
-    assert "ring_good" not in {f.row.key for f in findings_of(job, HERE) if f.end is End.FRONT}
-    wheel = evaluate(job, CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
-    assert "vernier" in next(m for m in wheel.margins if m.key == "condition").why_unknown
+    change = {"rotor_instrument": "vernier"}
+    assert "rotor_good" not in found(change)
+    assert conditions_of_fitted(change)["vernier"].severity is Severity.UNKNOWN
 
 
 @pytest.mark.parametrize(
-    ("change", "words"),
+    ("change", "code", "words"),
     [
-        ({"rotor_points_mm": (1.7,) * 4}, "4 of 6 points"),
-        ({"pad_outer_mm": None}, "only one of the two pads"),
-        ({"rotor_points_mm": ()}, "not measured"),
+        ({"rotor_points_mm": (1.7,) * 4}, "few_points", "4 of 6 points"),
+        ({"pad_outer_mm": None}, "pads_unread", "only one of the two pads"),
+        ({"rotor_points_mm": ()}, "rotor_unread", "not read"),
     ],
 )
-def test_what_is_half_measured_gives_no_clean_verdict(change, words) -> None:
-    wheel = evaluate(front(change), CATALOGUE, {}).setups["fitted"].wheels[End.FRONT]
-    condition = next(m for m in wheel.margins if m.key == "condition")
-    assert condition.verdict is Verdict.UNKNOWN
-    assert words in condition.why_unknown
+def test_what_is_half_measured_gives_no_clean_verdict(change, code, words) -> None:
+    point = conditions_of_fitted(change)[code]
+    assert point.verdict is Verdict.UNKNOWN
+    assert words in plain(point.words)
+    assert point.settles.startswith("front.")
 
 
 @pytest.mark.parametrize("change", [{"rotor_cracks": "yes"}, {"line_state": "leaking"}, {"rotor_face": "oiled"}])
@@ -174,26 +216,37 @@ def test_what_is_unsafe_fails_the_fitted_setup(change) -> None:
     assert fitted.verdict is Verdict.FAILS
 
 
+def answered(stop: Finding, reason: str) -> Clearance:
+    return Clearance(who="Tess", at="2026-11-25T10:00", evidence=str(stop.reason), reason=reason)
+
+
 def test_a_clearance_holds_while_the_evidence_stands() -> None:
     job = front({"rotor_cracks": "yes"})
-    stop = next(f for f in findings_of(job, HERE) if f.row.key == "cracks")
-    assert open_stops(job, findings_of(job, HERE)) == (stop,)
-    answer = Clearance(who="Tess", at="2026-11-25T10:00", evidence=stop.reason, reason="new rotor fitted, old one cut")
+    stop = next(f for f in findings(job) if f.code == "cracks")
+    assert open_stops(job, findings(job)) == (stop,)
+    answer = answered(stop, "new rotor fitted, old one cut")
     cleared = job.model_copy(update={"cleared": {stop.key: answer}})
     assert clearance_of(cleared, stop) == answer
-    assert open_stops(cleared, findings_of(cleared, HERE)) == ()
+    assert open_stops(cleared, findings(cleared)) == ()
     assert clearance_of(cleared, replace(stop, end=End.REAR)) is None
     thin = with_value(cleared, "front.rotor_points_mm", [1.4])
-    assert [f.row.key for f in open_stops(thin, findings_of(thin, HERE))] == ["ring_minimum"]
+    assert [f.code for f in open_stops(thin, findings(thin))] == ["rotor_minimum"]
 
 
 def test_new_evidence_brings_an_answered_finding_back() -> None:
     job = front({"rotor_points_mm": (1.45,) * 6})
-    stop = open_stops(job, findings_of(job, HERE))[0]
-    answer = Clearance(who="Tess", at="2026-11-25T10:00", evidence=stop.reason, reason="replaced on the spot")
-    cleared = job.model_copy(update={"cleared": {stop.key: answer}})
+    stop = open_stops(job, findings(job))[0]
+    cleared = job.model_copy(update={"cleared": {stop.key: answered(stop, "replaced on the spot")}})
+    assert not open_stops(cleared, findings(cleared))
     again = with_value(cleared, "front.rotor_points_mm", [1.44])
-    assert [f.key for f in open_stops(again, findings_of(again, HERE))] == ["front:ring_minimum"]
+    assert [f.key for f in open_stops(again, findings(again))] == ["front:rotor_minimum"]
+
+
+def test_the_same_readings_in_other_words_are_no_new_evidence() -> None:
+    reason = found({"rotor_points_mm": (1.45,) * 6})["rotor_minimum"].reason
+    assert same_evidence("thinnest 1.45, minimum 1.50", reason)
+    assert not same_evidence("thinnest 1.44, minimum 1.50", reason)
+    assert not same_evidence("something else", "a crack was seen")
 
 
 # native size and pitch, worked by hand
@@ -211,20 +264,21 @@ def test_new_evidence_brings_an_answered_finding_back() -> None:
     ],
 )
 def test_the_native_size_is_given_or_worked_out(change, size, words) -> None:
-    native = native_of(front(change).front, End.FRONT, HERE)
-    assert native.size_mm == size
+    native = resolve_wheel(front(change), End.FRONT, HERE).native
+    assert native.mm == size
     assert words in native.source
 
 
 def test_a_native_size_that_is_worked_out_carries_the_chain() -> None:
-    fitted = evaluate(front({"native_rotor_mm": None}), CATALOGUE, {}).proposed
-    assert fitted is not None
-    assert not [m for m in fitted.wheels[End.FRONT].margins if m.key.startswith("rule_")]
+    proposed = evaluate(front({"native_rotor_mm": None}), CATALOGUE, {}).proposed
+    assert proposed is not None
+    together = [p for p in proposed.points_of(End.FRONT) if p.matter is Matter.TOGETHER]
+    assert not together
 
 
 def test_a_given_size_that_the_parts_contradict_is_a_conflict_not_a_mean() -> None:
-    native = native_of(front({"native_rotor_mm": 180}).front, End.FRONT, HERE)
-    assert native.size_mm == 180
+    native = resolve_wheel(front({"native_rotor_mm": 180}), End.FRONT, HERE).native
+    assert native.mm == 180
     assert "gives 160" in native.conflict
 
 
@@ -245,7 +299,7 @@ def test_the_narrower_of_hole_and_counterbore_counts() -> None:
     found = judge_pitch(70.35, SpacingTool.GAUGE, plate)  # counterbore 8.8 on a head of 8.5: 0.3 mm
     assert found.permitted_mm == pytest.approx(0.3)
     assert found.verdict is Verdict.FAILS
-    assert "counterbores allow 69.7 to 70.3" in found.words
+    assert "counterbores allow 69.7 mm to 70.3 mm" in found.words
 
 
 def test_a_plate_without_figures_and_a_tape_reading_are_unknown() -> None:
@@ -257,17 +311,19 @@ def test_a_plate_without_figures_and_a_tape_reading_are_unknown() -> None:
 
 
 def test_a_mismatch_has_a_sign() -> None:
-    over = found({"rotor_id": "r-200", "adapter_id": "a-pp-160-203"})["pad_edge"].reason
+    over = found({"rotor_id": "r-200", "adapter_id": "a-pp-160-203"})["edge"].reason
     assert "1.5 mm over the rotor's edge" in over
-    short = found({"rotor_id": "q-disc-203", "adapter_id": "a-pp-160-200"})["pad_edge"].reason
+    short = found({"rotor_id": "q-disc-203", "adapter_id": "a-pp-160-200"})["edge"].reason
     assert "1.5 mm of rim unswept" in short
 
 
 def test_a_maker_who_refuses_leaves_the_native_size() -> None:
     job = front({"max_rotor_mm": None, "limit_source": "refused"})
-    assert job.front.largest_rotor_mm == 160
+    assert resolve_wheel(job, End.FRONT, CATALOGUE).largest.mm == 160
     proposed = evaluate(job, CATALOGUE, {}).proposed
     assert proposed is not None
-    assert any("above 160 mm" in m.label for m in proposed.wheels[End.FRONT].margins)
-    nothing_known = front({"max_rotor_mm": None, "native_rotor_mm": None, "limit_source": "refused"})
-    assert nothing_known.front.largest_rotor_mm is None
+    assert any("above 160" in p.words for p in proposed.points_of(End.FRONT))
+    nothing_known = front(
+        {"max_rotor_mm": None, "native_rotor_mm": None, "adapter_id": None, "limit_source": "refused"}
+    )
+    assert resolve_wheel(nothing_known, End.FRONT, CATALOGUE).largest.mm is None

@@ -6,20 +6,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from clavis.core.evaluation.conditions import CONDITIONS
 from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, CHECKS, COMPLAINTS, Cause, Remedy
-from clavis.core.inspection.findings import FINDINGS
-from clavis.core.inspection.guide import Guide, Standing, expected_gain_bits, guide_of, moves, standing_of
+from clavis.core.fit.checks import CHECKS
+from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, COMPLAINTS, QUESTIONS, Cause, Remedy
+from clavis.core.inspection.guide import Guide, Likelihood, expected_gain_bits, guide_of, likelihood_of, moves
 from clavis.core.job.document import Complaint, Job, Reply
+from clavis.core.job.places import Place, Task
 from clavis.core.job.wheel import FittedBrake
 from clavis.core.parts.mounts import End
-from tests.bikes import CATALOGUE, own_job, ring, with_value
+from tests.bikes import CATALOGUE, own_job, six_points, with_value
 
 ROWS = [(complaint, row) for complaint, row in COMPLAINTS.items() if row]
 
 
 def guide(job: Job) -> Guide:
-    return guide_of(job, evaluate(job, CATALOGUE, {}), CATALOGUE)
+    return guide_of(job, evaluate(job, CATALOGUE, {}))
 
 
 def complaining(*complaints: Complaint, replies: dict[str, Reply] | None = None) -> Job:
@@ -46,7 +48,7 @@ def test_every_complaint_and_cause_has_its_row() -> None:
 @pytest.mark.parametrize("cause", Cause)
 def test_every_cause_is_asked_about_and_can_be_moved(cause: Cause) -> None:
     assert any(cause in row for row in COMPLAINTS.values())
-    assert any(cause in check.points and check.points[cause] != (0, 0) for check in CHECKS)
+    assert any(cause in question.points and question.points[cause] != (0, 0) for question in QUESTIONS)
 
 
 @pytest.mark.parametrize("cause", [c for c in Cause if CAUSE_ROWS[c].remedy < Remedy.CALIPER])
@@ -55,28 +57,28 @@ def test_every_cheaper_cause_can_be_excluded_wherever_it_stands(cause: Cause) ->
     for complaint, row in ROWS:
         if cause not in row:
             continue
-        for_it = [c for c in CHECKS if cause in c.points and (not c.about or complaint in c.about)]
+        for_it = [c for c in QUESTIONS if cause in c.points and (not c.about or complaint in c.about)]
         lowest = row[cause] + sum(min(0, *c.points[cause]) for c in for_it)
-        assert standing_of(lowest) is Standing.EXCLUDED, (complaint, cause)
+        assert likelihood_of(lowest) is Likelihood.EXCLUDED, (complaint, cause)
 
 
-@pytest.mark.parametrize("check", CHECKS, ids=lambda c: c.key)
-def test_a_check_says_how_and_belongs_to_some_complaint(check) -> None:
-    assert check.how
-    assert check.points
-    about = check.about or set(Complaint)
-    assert any(cause in COMPLAINTS[complaint] for complaint in about for cause in check.points)
-    assert check.asked == (not check.place)
+@pytest.mark.parametrize("question", QUESTIONS, ids=lambda c: c.key)
+def test_a_question_says_how_and_belongs_to_some_complaint(question) -> None:
+    assert question.how
+    assert question.points
+    about = question.about or set(Complaint)
+    assert any(cause in COMPLAINTS[complaint] for complaint in about for cause in question.points)
+    assert question.asked == (not question.place)
 
 
 def test_keys_are_single_and_findings_named_in_the_table_exist() -> None:
-    assert len({c.key for c in CHECKS}) == len(CHECKS)
-    assert {key for row in CAUSES for key in row.due_by} <= {row.key for row in FINDINGS}
+    assert len({c.key for c in QUESTIONS}) == len(QUESTIONS)
+    known = {row.key for row in CONDITIONS} | {row.key for row in CHECKS}
+    assert {key for row in CAUSES for key in row.due_by} <= known
 
 
 def test_every_cause_leads_somewhere() -> None:
-    stations = {"intake", "measure", "ride", "choose", "fit", "build", "keep"}
-    assert {row.station.partition("?")[0] for row in CAUSES} <= stations
+    assert {row.where for row in CAUSES} <= {*Place, *Task}
 
 
 @pytest.mark.parametrize(
@@ -92,12 +94,12 @@ def test_every_cause_leads_somewhere() -> None:
         ("glaze_seen", {"pad_state": "glazed"}, Reply.YES),
         ("pads_thin", {"pad_inner_mm": 1.4}, Reply.YES),
         ("pads_uneven", {"pad_inner_mm": 1.0}, Reply.YES),
-        ("ring_uneven", {"rotor_points_mm": (1.7, 1.74)}, Reply.YES),
-        ("ring_uneven", {"rotor_points_mm": (1.7, 1.73)}, Reply.NO),
-        ("ring_bent", {"rotor_runout_mm": 0.25}, Reply.YES),
-        ("ring_bent", {"rotor_runout_mm": 0.2}, Reply.NO),
-        ("ring_coloured", {"rotor_colour": "blue"}, Reply.YES),
-        ("ring_dirty", {"rotor_face": "dirty"}, Reply.YES),
+        ("rotor_uneven", {"rotor_points_mm": (1.7, 1.74)}, Reply.YES),
+        ("rotor_uneven", {"rotor_points_mm": (1.7, 1.73)}, Reply.NO),
+        ("rotor_bent", {"rotor_runout_mm": 0.25}, Reply.YES),
+        ("rotor_bent", {"rotor_runout_mm": 0.2}, Reply.NO),
+        ("rotor_coloured", {"rotor_colour": "blue"}, Reply.YES),
+        ("rotor_dirty", {"rotor_face": "dirty"}, Reply.YES),
         ("lags", {"pistons": "lazy"}, Reply.YES),
         ("to_one_side", {"caliper_centred": "no"}, Reply.YES),
         ("leaks", {"line_state": "leaking"}, Reply.YES),
@@ -143,11 +145,11 @@ def test_what_intake_knows_is_read_not_asked(path, value, key, reply) -> None:
 
 def test_two_wheels_answer_no_only_together() -> None:
     job = with_value(complaining(Complaint.PULSES), "front.rotor_runout_mm", 0.1)
-    assert "ring_bent" not in guide(job).replies
-    assert guide(with_value(job, "rear.rotor_runout_mm", 0.1)).replies["ring_bent"] is Reply.NO
-    assert guide(with_value(job, "rear.rotor_runout_mm", 0.3)).replies["ring_bent"] is Reply.YES
+    assert "rotor_bent" not in guide(job).replies
+    assert guide(with_value(job, "rear.rotor_runout_mm", 0.1)).replies["rotor_bent"] is Reply.NO
+    assert guide(with_value(job, "rear.rotor_runout_mm", 0.3)).replies["rotor_bent"] is Reply.YES
     front_only = with_value(with_value(job, "rear.rotor_runout_mm", 0.3), "complaint_end", "front")
-    assert guide(front_only).replies["ring_bent"] is Reply.NO
+    assert guide(front_only).replies["rotor_bent"] is Reply.NO
 
 
 # the sums
@@ -160,8 +162,8 @@ def test_points_add_up_by_hand() -> None:
     after = guide(answered(job, "hook", Reply.NO))
     assert points(after)[Cause.REACH] == 3
     row = next(r for r in after.ranked if r.row.cause is Cause.REACH)
-    assert [(e.check.key, e.reply, e.points) for e in row.evidence] == [("hook", Reply.NO, 3)]
-    assert row.standing is Standing.LIKELY
+    assert [(e.question.key, e.reply, e.points) for e in row.evidence] == [("hook", Reply.NO, 3)]
+    assert row.likelihood is Likelihood.LIKELY
     assert row.chance == pytest.approx(8 / 9)
 
 
@@ -170,44 +172,44 @@ def test_a_cause_that_explains_two_complaints_gains() -> None:
     assert points(two)[Cause.LONG_DRAGS] == points(one)[Cause.LONG_DRAGS] + 1
 
 
-@pytest.mark.parametrize("check", [c for c in CHECKS if c.asked], ids=lambda c: c.key)
-def test_each_answer_reorders_as_its_row_says_and_shows_itself(check) -> None:
-    complaints = [c for c in Complaint if not check.about or c in check.about]
+@pytest.mark.parametrize("question", [c for c in QUESTIONS if c.asked], ids=lambda c: c.key)
+def test_each_answer_reorders_as_its_row_says_and_shows_itself(question) -> None:
+    complaints = [c for c in Complaint if not question.about or c in question.about]
     job = complaining(*complaints)
     before = guide(job)
     for reply, side in ((Reply.YES, 0), (Reply.NO, 1)):
-        after = guide(answered(job, check.key, reply))
+        after = guide(answered(job, question.key, reply))
         gained = {c: points(after)[c] - points(before)[c] for c in points(before)}
         assert {c: g for c, g in gained.items() if g} == {
-            c: pair[side] for c, pair in check.points.items() if c in gained and pair[side]
+            c: pair[side] for c, pair in question.points.items() if c in gained and pair[side]
         }
-        shown = {r.row.cause for r in after.ranked if any(e.check.key == check.key for e in r.evidence)}
+        shown = {r.row.cause for r in after.ranked if any(e.question.key == question.key for e in r.evidence)}
         assert shown == {c for c, g in gained.items() if g}
         assert sum(moves(before, after).values()) == 0
-        assert check.key not in {c.row.key for c in after.checks}
+        assert question.key not in {c.row.key for c in after.questions}
 
 
 def test_not_known_moves_nothing_and_comes_last() -> None:
     job = complaining(Complaint.ARM_PUMP)
-    key = next(c.row.key for c in guide(job).checks if c.row.asked)
+    key = next(c.row.key for c in guide(job).questions if c.row.asked)
     after = guide(answered(job, key, Reply.NOT_KNOWN))
     assert points(after) == points(guide(job))
-    assert after.checks[-1].row.key == key
-    assert after.checks[-1].skipped
+    assert after.questions[-1].row.key == key
+    assert after.questions[-1].skipped
 
 
 # no part before its turn
 
 
-@given(st.dictionaries(st.sampled_from([c.key for c in CHECKS if c.asked]), st.sampled_from(Reply)))
+@given(st.dictionaries(st.sampled_from([c.key for c in QUESTIONS if c.asked]), st.sampled_from(Reply)))
 def test_no_part_is_advised_while_a_cheaper_cause_is_not_excluded(replies) -> None:
     for complaint in (Complaint.FADES, Complaint.WEAK, Complaint.HOWLS):
         found = guide(complaining(complaint, replies=replies))
         for r in found.ranked:
             if r.part_advised:
                 cheaper = [o for o in found.ranked if o.row.remedy < r.row.remedy]
-                assert all(o.standing is Standing.EXCLUDED for o in cheaper)
-        assert found.sentence.startswith("Parts") == any(r.part_advised for r in found.ranked)
+                assert all(o.likelihood is Likelihood.EXCLUDED for o in cheaper)
+        assert str(found.sentence).startswith("Parts") == found.advises_parts
         assert all(a.points >= b.points for a, b in pairwise(found.ranked))
 
 
@@ -234,17 +236,17 @@ def test_parts_are_the_answer_once_everything_cheaper_is_excluded() -> None:
     top = found.ranked[0]
     assert top.row.cause is Cause.FORCE
     assert top.part_advised, [(r.row.name, r.points) for r in found.ranked]
-    assert found.sentence.startswith("Parts are the answer")
+    assert str(found.sentence).startswith("Parts are the answer")
     doubt = {k: v for k, v in job.replies.items() if k != "bedded"}
     held = guide(job.model_copy(update={"replies": doubt}))
     assert not held.ranked[0].part_advised
     assert CAUSE_ROWS[Cause.UNBEDDED] in held.ranked[0].held_by
-    assert held.sentence.startswith("No part yet")
+    assert str(held.sentence).startswith("No part yet")
 
 
 def test_what_is_worn_out_is_due_whatever_the_cause() -> None:
     job = with_value(complaining(Complaint.PULSES), "front.rotor_points_mm", [1.7, 1.76])
-    row = next(r for r in guide(job).ranked if r.row.cause is Cause.WORN_RING)
+    row = next(r for r in guide(job).ranked if r.row.cause is Cause.WORN_ROTOR)
     assert row.due
     assert not row.part_advised
 
@@ -274,13 +276,13 @@ def test_a_rim_brake_is_not_searched_for_glaze() -> None:
 def test_a_conversion_alone_asks_for_no_causes() -> None:
     found = guide(complaining(Complaint.CONVERSION))
     assert found.ranked == ()
-    assert found.sentence == ""
+    assert not found.sentence
 
 
-# the worth of a check
+# the worth of a question
 
 
-def test_the_worth_of_a_check_by_hand() -> None:
+def test_the_worth_of_a_question_by_hand() -> None:
     # even odds, 4 to 1 either way: P1 = 0.8, P0 = 0.2; H(0.5) − H(0.8) = 1 − 0.7219 bits
     assert expected_gain_bits(0, 2, -2) == pytest.approx(0.2781, abs=1e-4)
     assert expected_gain_bits(0, 0, 0) == 0
@@ -288,24 +290,24 @@ def test_the_worth_of_a_check_by_hand() -> None:
 
 
 @given(st.integers(-10, 10), st.integers(-6, 6), st.integers(-6, 6))
-def test_a_check_is_worth_at_least_nothing_and_at_most_the_doubt(points_, yes, no) -> None:
+def test_a_question_is_worth_at_least_nothing_and_at_most_the_doubt(points_, yes, no) -> None:
     assert 0 <= expected_gain_bits(points_, yes, no) <= 1
 
 
 @given(st.integers(-5, 5), st.integers(1, 5))
-def test_a_stronger_check_is_worth_more(points_, strength) -> None:
+def test_a_stronger_question_is_worth_more(points_, strength) -> None:
     weak = expected_gain_bits(points_, strength, -strength)
     strong = expected_gain_bits(points_, strength + 1, -strength - 1)
     assert strong >= weak
 
 
-def test_the_next_check_is_the_one_that_separates_best() -> None:
+def test_the_next_question_is_the_one_that_separates_best() -> None:
     found = guide(complaining(Complaint.FADES))
-    gains = [c.gain_bits for c in found.checks]
+    gains = [c.gain_bits for c in found.questions]
     assert gains == sorted(gains, reverse=True)
-    assert found.next_check is found.checks[0]
+    assert found.next_question is found.questions[0]
 
 
-def test_readings_of_a_ring_speak_for_pulses() -> None:
-    job = with_value(complaining(Complaint.PULSES), "front.rotor_points_mm", list(ring(1.7)))
-    assert points(guide(job))[Cause.WORN_RING] <= -4  # even rings exclude it
+def test_readings_of_a_rotor_speak_for_pulses() -> None:
+    job = with_value(complaining(Complaint.PULSES), "front.rotor_points_mm", list(six_points(1.7)))
+    assert points(guide(job))[Cause.WORN_ROTOR] <= -4  # even rotors exclude it

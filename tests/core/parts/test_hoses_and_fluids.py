@@ -3,13 +3,13 @@
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.evaluation.rules import against_wheel
+from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.maker_data import blanks_of
 from clavis.core.job.wheel import LimitSource, Wheel
+from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.hoses_and_fluids import fluid_for, hose_between
-from clavis.core.parts.models import Catalogue, FluidGrade
 from clavis.core.parts.mounts import End
-from tests.bikes import CATALOGUE, bottle, caliper, fork, hose, lever, own_job, with_value
+from tests.bikes import CATALOGUE, bottle, caliper, fork, hose, lever, own_job, own_mounting, plain, with_value
 
 
 def test_the_longest_hose_with_both_ends_is_taken() -> None:
@@ -34,7 +34,7 @@ def test_mineral_fluid_is_the_calipers_makers_or_none() -> None:
 def test_dot_keeps_its_grade_then_its_maker_then_the_lower_grade() -> None:
     dot = caliper(fluid="dot")
     four, five = bottle(id="four", grade="dot4", maker="N"), bottle(id="five", grade="dot51")
-    assert fluid_for(dot, FluidGrade.DOT4, [four, five]) is four
+    assert fluid_for(dot, "dot4", [four, five]) is four
     assert fluid_for(dot, None, [four, five]) is five
     assert fluid_for(dot, None, [four, bottle(id="x", grade="dot51", maker="N", price=1)]) is four
     assert fluid_for(dot, None, [bottle()]) is None
@@ -77,11 +77,12 @@ def test_blank_fields_take_what_the_fork_states_and_entered_ones_stay() -> None:
         (fork(mount="is_mount", native_mm=None), ("its mount is international standard, the one measured post mount",)),
         (hose(caliper_fitting="M8"), ()),
         (hose(), ("M8B does not go on M8 at the caliper",)),
-        (hose(fluid="dot"), ("a dot hose in a mineral line",)),
+        (hose(fluid="dot"), ("a hose for DOT fluid in a line for mineral fluid",)),
         (bottle(maker="Ulvorn"), ()),
         (bottle(), ("mineral fluid of another maker than the caliper's, Ulvorn",)),
-        (bottle(grade="dot4"), ("dot in a mineral line",)),
+        (bottle(grade="dot4"), ("DOT fluid in a line for mineral fluid",)),
     ],
 )
 def test_what_goes_on_the_wheel_is_told_for_forks_hoses_and_bottles(part, why) -> None:
-    assert against_wheel(own_job(), End.FRONT, part, CATALOGUE) == why
+    on = own_mounting()
+    assert tuple(plain(said) for said in part_refusals(on, on.wheel.on_it, part)) == why

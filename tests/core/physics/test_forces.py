@@ -6,11 +6,14 @@ from hypothesis import strategies as st
 
 from clavis.core.errors import QuantityError
 from clavis.core.parameters import ModelParameters
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import LoadedBike, ground_limits
 from clavis.core.physics.forces import (
     Feel,
     Limiter,
+    PadFriction,
+    WheelAsked,
     hand_of,
     holding_force_n,
     lever_travel,
@@ -34,10 +37,14 @@ def link(r=None, c=None, v=None, p=None):
 def forces(end=End.FRONT, grip=0.8, mu_hot=0.45, state=1.0, wet=1.0, hand=None, top=10.0, the_link=None, gradient=0.0):
     flat, steep = ground_limits(BIKE, grip, 0.0), ground_limits(BIKE, grip, gradient)
     targets = [t for lim in (flat, steep) if (t := stop_target(BIKE, lim, top, P, "target", None))]
-    return wheel_forces(
-        the_link or link(), end, BIKE, flat, targets, holding_force_n(BIKE, gradient)[end], 100.0,
-        hand or hand_of(P, 1, False, False), mu_hot, state, wet, P, targets[0].wheel_force_n[End.FRONT],
+    found = the_link or link()
+    asked = WheelAsked(
+        end=end, flat=flat, targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
+        lead_n=targets[0].wheel_force_n[End.FRONT],
     )  # fmt: skip
+    row = COMPOUNDS[found.pad.compound]
+    friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet)
+    return wheel_forces(found, asked, BIKE, hand or hand_of(P, 1, False, False), friction, P)
 
 
 def test_the_hydraulic_chain_by_hand() -> None:
@@ -191,5 +198,5 @@ def test_holding_still_is_shared_by_axle_load() -> None:
 
 
 def test_parts_that_cannot_be_computed_together_are_refused_by_name() -> None:
-    with pytest.raises(QuantityError, match=r"pad height: 16 mm is not possible; allowed is at most the track of 14"):
+    with pytest.raises(QuantityError, match=r"pad height: 16.mm is not possible; allowed is at most the track of 14"):
         link(p=pad(height_mm=16))

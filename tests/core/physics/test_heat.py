@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.evaluation.figures import wheel_figures
+from clavis.core.evaluation.sheet import wheel_figures
 from clavis.core.parameters import ModelParameters
-from clavis.core.parts.models import Fluid
+from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import LoadedBike
@@ -24,12 +24,12 @@ from clavis.core.physics.heat import (
     heat_of,
     node_row,
     peaks_of,
-    ring_figures,
-    ring_share,
+    rotor_geometry,
+    rotor_share,
     witness_of,
 )
 from clavis.core.physics.road import Section, road_of_sections
-from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, rotor
+from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, plain, rotor
 
 P = ModelParameters()
 BIKE = LoadedBike(110, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
@@ -51,7 +51,7 @@ def row(r=None, p=None, c=None, end=End.FRONT, thickness=None, material=2.0, wet
     return node_row(r, thickness or r.thickness_mm, p, material, c, end, 0.345, wet, params)
 
 
-def peak(nodes: np.ndarray, steps: HeatSteps, node: Node = Node.RING) -> float:
+def peak(nodes: np.ndarray, steps: HeatSteps, node: Node = Node.ROTOR) -> float:
     return heat_of(nodes[None, :], steps, 20.0)[0].peak_c[node]
 
 
@@ -63,69 +63,70 @@ def drag(
     return heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, P), Sharing(share), end)
 
 
-def test_ring_figures_by_hand() -> None:
+def test_rotor_figures_by_hand() -> None:
     # 180 × 1.8, track 14.5: gross π(0.09² − 0.0755²) = 7.5389e-3 m²; solid 5.6542e-3; mass 7750 · 5.6542e-3 · 0.0018
-    ring = ring_figures(rotor(), 1.8, P)
-    assert ring.swept_m2 == pytest.approx(5.6542e-3, rel=1e-4)
-    assert ring.mass_kg == pytest.approx(0.078876, rel=1e-4)
-    assert ring.capacity_j_k == pytest.approx(37.072, rel=1e-4)
+    geometry = rotor_geometry(rotor(), 1.8, P)
+    assert geometry.swept_m2 == pytest.approx(5.6542e-3, rel=1e-4)
+    assert geometry.mass_kg == pytest.approx(0.078876, rel=1e-4)
+    assert geometry.capacity_j_k == pytest.approx(37.072, rel=1e-4)
     edges = 2 * pi * (0.18 - 0.0145) * 0.0018 + 4 * 0.0018 * 0.25 * 7.5389e-3 / 0.006
-    assert ring.area_m2 == pytest.approx(2 * 5.6542e-3 + edges, rel=1e-4)
-    assert carrier_mass_kg(rotor(mass_g=143), ring.mass_kg) == pytest.approx(0.143 - 0.078876, rel=1e-4)
+    assert geometry.area_m2 == pytest.approx(2 * 5.6542e-3 + edges, rel=1e-4)
+    assert carrier_mass_kg(rotor(mass_g=143), geometry.mass_kg) == pytest.approx(0.143 - 0.078876, rel=1e-4)
     # a weight that leaves nothing for the arms is not believed: 45 g (180/160)³
-    assert carrier_mass_kg(rotor(mass_g=80), ring.mass_kg) == pytest.approx(0.045 * 1.125**3, rel=1e-6)
+    assert carrier_mass_kg(rotor(mass_g=80), geometry.mass_kg) == pytest.approx(0.045 * 1.125**3, rel=1e-6)
 
 
-def test_the_rings_share_by_hand() -> None:
+def test_the_rotors_share_by_hand() -> None:
     # e_R = √(25·7750·470) = 9542.8; resin √(0.9·2300·1000) = 1438.7; 330 mm² on 5654 mm²
-    ring = ring_figures(rotor(), 1.8, P)
-    assert ring_share(ring, pad(), caliper()) == pytest.approx(1 / (1 + 1438.7 * 330 / (9542.8 * 5654.2)), rel=1e-4)
-    assert ring_share(ring, pad(compound="sintered"), caliper()) < ring_share(ring, pad(), caliper())
+    geometry = rotor_geometry(rotor(), 1.8, P)
+    resin = rotor_share(geometry, pad(), caliper())
+    assert resin == pytest.approx(1 / (1 + 1438.7 * 330 / (9542.8 * 5654.2)), rel=1e-4)
+    assert rotor_share(geometry, pad(compound="sintered"), caliper()) < resin
 
 
 def test_a_short_stop_without_exchange_is_adiabatic() -> None:
     closed = ModelParameters(
-        convection_ratio=1e-9, still_air_w_m2k=0, ring_emissivity_ratio=0, pad_released_w_k=0, pad_contact_w_m2k=1e-9,
-        ring_to_carrier_ratio=1e-9,
+        convection_ratio=1e-9, still_air_w_m2k=0, rotor_emissivity_ratio=0, pad_released_w_k=0, pad_contact_w_m2k=1e-9,
+        rotor_to_carrier_ratio=1e-9,
     )  # fmt: skip
     nodes = row(params=closed)
     nodes[heat_kernel.G_RC] = nodes[heat_kernel.G_RP_ON] = 0.0
     rise = peak(nodes, even_steps(2000, 3.0, dt=0.05)) - 20
-    gamma, capacity = nodes[heat_kernel.GAMMA], nodes[heat_kernel.C_RING]
+    gamma, capacity = nodes[heat_kernel.GAMMA], nodes[heat_kernel.C_ROTOR]
     assert rise == pytest.approx(gamma * 6000 / capacity, rel=1e-6)
 
 
-def test_a_ring_alone_cools_by_an_exponential() -> None:
+def test_a_rotor_alone_cools_by_an_exponential() -> None:
     nodes = row()
     nodes[[heat_kernel.G_RC, heat_kernel.G_RP_ON, heat_kernel.G_RP_OFF]] = 0.0
-    nodes[heat_kernel.E_RING], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, 40.0
+    nodes[heat_kernel.E_ROTOR], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, 40.0
     start = np.array([[20.0, 300.0, 20.0, 20.0, 20.0]])
     steps = even_steps(0, 60, dt=0.5)
     _, _, _, _, course = heat_kernel.integrate(
         nodes[None], steps.dt_s, steps.power_w, steps.speed_ms, steps.braking, steps.force_n, steps.pressure_pa, 20.0,
         start, True,
     )  # fmt: skip
-    tau = nodes[heat_kernel.C_RING] / (40.0 * nodes[heat_kernel.A_RING])
-    assert course[0, -1, Node.RING] == pytest.approx(20 + 280 * exp(-60 / tau), abs=0.02)
+    tau = nodes[heat_kernel.C_ROTOR] / (40.0 * nodes[heat_kernel.A_ROTOR])
+    assert course[0, -1, Node.ROTOR] == pytest.approx(20 + 280 * exp(-60 / tau), abs=0.02)
 
 
 def test_constant_power_settles_at_the_networks_steady_state() -> None:
     """With every exchange linear the end state solves a linear system, set up here by hand."""
     nodes = row()
-    nodes[heat_kernel.E_RING] = nodes[heat_kernel.E_CALIPER] = nodes[heat_kernel.CONVECTION] = 0.0
+    nodes[heat_kernel.E_ROTOR] = nodes[heat_kernel.E_CALIPER] = nodes[heat_kernel.CONVECTION] = 0.0
     nodes[heat_kernel.STILL] = 60.0
     p = dict(zip(heat_kernel.COLUMNS, nodes, strict=True))
-    rc, rp, pk, kf = p["ring_to_carrier"], p["ring_to_pads_on"], p["pads_to_caliper"], p["caliper_to_fluid"]
+    rc, rp, pk, kf = p["rotor_to_carrier"], p["rotor_to_pads_on"], p["pads_to_caliper"], p["caliper_to_fluid"]
     matrix = np.array(
         [
             [rc + 60 * p["carrier_area"], -rc, 0, 0, 0],
-            [-rc, rc + rp + 60 * p["ring_area"], -rp, 0, 0],
+            [-rc, rc + rp + 60 * p["rotor_area"], -rp, 0, 0],
             [0, -rp, rp + pk, -pk, 0],
             [0, 0, -pk, pk + kf + 60 * p["caliper_area"], -kf],
             [0, 0, 0, -kf, kf],
         ]
     )
-    rhs = np.array([0, p["ring_share"] * 400, (1 - p["ring_share"]) * 400, 0, 0])
+    rhs = np.array([0, p["rotor_share"] * 400, (1 - p["rotor_share"]) * 400, 0, 0])
     steady = 20 + np.linalg.solve(matrix, rhs)
     end = heat_of(nodes[None], even_steps(400, 6000, dt=3.0), 20.0)[0].end_c
     assert [end[n] for n in Node] == pytest.approx(steady, abs=0.05)
@@ -171,27 +172,27 @@ def _afresh(nodes: np.ndarray, steps: HeatSteps, ambient: float):
         return p["still_air"] + p["convection_ratio"] * 0.664 * sqrt(re) * 0.70 ** (1 / 3) * k / length
 
     def rhs(time, y):
-        carrier, ring, pads, cal, fluid = y
+        carrier, rotor, pads, cal, fluid = y
         i = min(max(int(np.searchsorted(bounds, time, side="right")) - 1, 0), len(steps.dt_s) - 1)
         q, v, on, pa = steps.power_w[i], steps.speed_ms[i], steps.braking[i], steps.pressure_pa[i]
         wind, omega = p["airflow_ratio"] * v, v / p["wheel_radius"]
-        h_ring = film(sqrt(wind**2 + (omega * p["ring_radius"]) ** 2), p["ring_length"], ring, pa)
+        h_rotor = film(sqrt(wind**2 + (omega * p["rotor_radius"]) ** 2), p["rotor_length"], rotor, pa)
         h_carrier = film(sqrt(wind**2 + (omega * p["carrier_radius"]) ** 2), p["carrier_length"], carrier, pa)
         h_fin, h_cal = film(wind, 0.020, pads, pa), film(wind, 0.040, cal, pa)
         sb, ak = 5.670374419e-8, ambient + 273.15
-        g_rp = on * p["ring_to_pads_on"] + (1 - on) * p["ring_to_pads_off"]
-        ring_out = h_ring * p["ring_area"] * (ring - ambient)
-        ring_out += p["ring_emissivity"] * sb * p["ring_area"] * ((ring + 273.15) ** 4 - ak**4)
+        g_rp = on * p["rotor_to_pads_on"] + (1 - on) * p["rotor_to_pads_off"]
+        rotor_out = h_rotor * p["rotor_area"] * (rotor - ambient)
+        rotor_out += p["rotor_emissivity"] * sb * p["rotor_area"] * ((rotor + 273.15) ** 4 - ak**4)
         cal_out = h_cal * p["caliper_area"] * (cal - ambient)
         cal_out += p["caliper_emissivity"] * sb * p["caliper_area"] * ((cal + 273.15) ** 4 - ak**4)
         has_fluid = p["fluid_capacity"] > 0
         to_fluid = p["caliper_to_fluid"] * (cal - fluid) if has_fluid else 0.0
-        to_carrier, to_pads = p["ring_to_carrier"] * (ring - carrier), g_rp * (ring - pads)
+        to_carrier, to_pads = p["rotor_to_carrier"] * (rotor - carrier), g_rp * (rotor - pads)
         to_caliper = p["pads_to_caliper"] * (pads - cal)
         return [
             (to_carrier - h_carrier * p["carrier_area"] * (carrier - ambient)) / p["carrier_capacity"],
-            (p["ring_share"] * q - ring_out - to_carrier - to_pads) / p["ring_capacity"],
-            ((1 - p["ring_share"]) * q + to_pads - to_caliper - h_fin * p["fin_area"] * (pads - ambient))
+            (p["rotor_share"] * q - rotor_out - to_carrier - to_pads) / p["rotor_capacity"],
+            ((1 - p["rotor_share"]) * q + to_pads - to_caliper - h_fin * p["fin_area"] * (pads - ambient))
             / p["pads_capacity"],
             (to_caliper - cal_out - to_fluid) / p["caliper_capacity"],
             to_fluid / p["fluid_capacity"] if has_fluid else 0.0,
@@ -232,9 +233,9 @@ def test_plausible_sizes_of_the_document() -> None:
     steps = drag(4.0)
     resin = heat_of(row(rotor(mass_g=80))[None], steps, 20.0)[0]
     sinter = heat_of(row(rotor(mass_g=80), pad(compound="sintered"))[None], steps, 20.0)[0]
-    assert resin.peak_c[Node.RING] == pytest.approx(225, abs=12)
+    assert resin.peak_c[Node.ROTOR] == pytest.approx(225, abs=12)
     assert resin.fluid_peak_c == pytest.approx(70, abs=6)
-    assert sinter.peak_c[Node.RING] == pytest.approx(210, abs=12)
+    assert sinter.peak_c[Node.ROTOR] == pytest.approx(210, abs=12)
     assert sinter.fluid_peak_c == pytest.approx(105, abs=8)
 
 
@@ -248,7 +249,7 @@ def test_plausible_sizes_of_the_document() -> None:
         (row(end=End.FRONT), row(end=End.REAR)),
     ],
 )
-def test_the_ring_gets_less_hot_with_more_metal_more_area_more_air(cooler, hotter) -> None:
+def test_the_rotor_gets_less_hot_with_more_metal_more_area_more_air(cooler, hotter) -> None:
     steps = drag()
     assert peak(cooler, steps) < peak(hotter, steps)
 
@@ -277,8 +278,8 @@ def test_the_fluid_peaks_after_the_stop_and_a_cable_caliper_has_none() -> None:
     assert Node.FLUID not in cable.peak_c
 
 
-def test_a_worn_ring_and_a_thin_pad_are_taken_as_measured() -> None:
-    assert row(thickness=1.5)[heat_kernel.C_RING] == pytest.approx(row()[heat_kernel.C_RING] * 1.5 / 1.8)
+def test_a_worn_rotor_and_a_thin_pad_are_taken_as_measured() -> None:
+    assert row(thickness=1.5)[heat_kernel.C_ROTOR] == pytest.approx(row()[heat_kernel.C_ROTOR] * 1.5 / 1.8)
     assert row(material=1.0)[heat_kernel.G_RP_ON] > row()[heat_kernel.G_RP_ON]
     assert row(material=0.1)[heat_kernel.G_RP_ON] == row(material=0.5)[heat_kernel.G_RP_ON]
 
@@ -289,16 +290,16 @@ def test_many_setups_together_are_the_same_as_each_alone() -> None:
     table = peaks_of(rows, steps, 20.0)
     for k, nodes in enumerate(rows):
         alone = heat_of(nodes[None], steps, 20.0)[0]
-        assert table.peak_c[k, Node.RING] == pytest.approx(alone.peak_c[Node.RING], abs=1e-9)
+        assert table.peak_c[k, Node.ROTOR] == pytest.approx(alone.peak_c[Node.ROTOR], abs=1e-9)
         assert table.fluid_peak_c[k] == pytest.approx(alone.fluid_peak_c, abs=1e-9)
         assert table.least_mu_per_n[k] == pytest.approx(alone.least_mu_per_n)
 
 
-def test_wet_pads_grip_less_until_the_ring_has_dried() -> None:
+def test_wet_pads_grip_less_until_the_rotor_has_dried() -> None:
     steps = drag()
     dry, wet = (heat_of(row(wet=w)[None], steps, 20.0)[0] for w in (False, True))
     assert wet.least_mu_per_n < dry.least_mu_per_n
-    assert wet.peak_c[Node.RING] == pytest.approx(dry.peak_c[Node.RING])
+    assert wet.peak_c[Node.ROTOR] == pytest.approx(dry.peak_c[Node.ROTOR])
 
 
 @pytest.mark.parametrize(
@@ -334,15 +335,22 @@ def test_heat_witnesses() -> None:
     assert [witness_of(c) for c in (250, 300, 380, 430, 520)] == [None, "straw", "brown", "purple", "blue"]
 
 
-def test_the_working_of_the_ring_can_be_recomputed_from_what_is_shown() -> None:
+def figures_of(step) -> str:
+    """A step as told, without the thin spaces that part thousands."""
+    return re.sub(r"(?<=\d)\u202f(?=\d)", "", plain(step))
+
+
+def test_the_working_of_the_rotor_can_be_recomputed_from_what_is_shown() -> None:
     """The ledger adds up, one moment balances term by term, and the bound lies above the peak."""
-    job = own_job()
-    for wheel in evaluate(job, CATALOGUE, {}).setups[SetupName.FITTED].wheels.values():
-        figure = wheel_figures(wheel, job.parameters, 15.0)["ring"]
-        ledger, moment, bound, below = figure.steps
+    found = evaluate(own_job(), CATALOGUE, {})
+    for wheel in found.setups[SetupName.FITTED].wheels.values():
+        figure = wheel_figures(wheel, found.situation)["rotor"]
+        ledger, moment, bound, below = (figures_of(step) for step in figure.steps)
         given, air, radiated, stored = (float(x) for x in re.findall(r"(\d+\.\d)", ledger)[:4])
         assert given == pytest.approx(air + radiated + stored, abs=0.2)
-        terms = re.search(r"γQ (\S+) − air (\S+) − radiation (\S+) − carrier (\S+) − pads (\S+) = (\S+) W", moment)
+        terms = re.search(
+            r"γQ (\S+) W − air (\S+) W − radiation (\S+) W − carrier (\S+) W − pads (\S+) W = (\S+) W", moment
+        )
         assert terms is not None
         into, *out, left = (float(x) for x in terms.groups())
         assert left == pytest.approx(into - sum(out), abs=0.3)
@@ -350,7 +358,7 @@ def test_the_working_of_the_ring_can_be_recomputed_from_what_is_shown() -> None:
         per_second = float(moment.rsplit(":", 1)[1].split("K/s")[0])
         assert per_second == pytest.approx(left / capacity, abs=0.02)
         k = int(wheel.steps.power_w.argmax())
-        seen = (wheel.heat.course_c[k + 1, Node.RING] - wheel.heat.course_c[k, Node.RING]) / wheel.steps.dt_s[k]
+        seen = (wheel.heat.course_c[k + 1, Node.ROTOR] - wheel.heat.course_c[k, Node.ROTOR]) / wheel.steps.dt_s[k]
         assert per_second == pytest.approx(seen, abs=0.05 * abs(seen) + 0.05)
         above = float(re.findall(r"(\d+) °C", bound)[-1])
         low = float(re.findall(r"(\d+) °C", below)[-1])

@@ -11,7 +11,7 @@ from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.situation import situation_of
 from clavis.core.parts.mounts import End
 from clavis.core.physics.infrared import SURFACES, band_radiance, corrected, true_temperature_c
-from clavis.core.workshop.calibration import Reading, calibrate, ring_at_stop_c
+from clavis.core.workshop.calibration import HeatReading, calibrate, rotor_at_stop_c
 from tests.bikes import CATALOGUE, own_job, with_value
 
 
@@ -68,10 +68,12 @@ SETUPS = {end: w.setup for end, w in FITTED.wheels.items()}
 TIMES = (20, 45, 90, 180, 300)
 
 
-def truth(convection: float, carrier: float, airflow: float, noise_k: float, seed: int) -> tuple[list[Reading], float]:
-    """Readings of a bike whose true parameters are not the model's; and the true ring in front at the stop."""
+def truth(
+    convection: float, carrier: float, airflow: float, noise_k: float, seed: int
+) -> tuple[list[HeatReading], float]:
+    """Readings of a bike whose true parameters are not the model's; and the true rotor in front at the stop."""
     job = with_value(JOB, "parameters.convection_ratio", 1.1 * convection)
-    job = with_value(job, "parameters.ring_to_carrier_ratio", carrier)
+    job = with_value(job, "parameters.rotor_to_carrier_ratio", carrier)
     for name, base in (("airflow_front_ratio", 0.65), ("airflow_rear_ratio", 0.5)):
         job = with_value(job, f"parameters.{name}", base * airflow)
     from clavis.core.physics.heat import node_row, standing_course
@@ -91,10 +93,11 @@ def truth(convection: float, carrier: float, airflow: float, noise_k: float, see
             False,
             job.parameters,
         )
-        clock, ring = standing_course(row, wheel.steps, 15.0)
-        at_stop = float(ring[0]) if end is End.FRONT else at_stop
+        clock, rotor = standing_course(row, wheel.steps, 15.0)
+        at_stop = float(rotor[0]) if end is End.FRONT else at_stop
         readings += [
-            Reading(end, t, float(np.interp(t, clock, ring)) + rng.normal(0, noise_k), max(noise_k, 0.5)) for t in TIMES
+            HeatReading(end, t, float(np.interp(t, clock, rotor)) + rng.normal(0, noise_k), max(noise_k, 0.5))
+            for t in TIMES
         ]
     return readings, at_stop
 
@@ -104,7 +107,7 @@ def truth(convection: float, carrier: float, airflow: float, noise_k: float, see
 def test_calibration_brings_the_prediction_to_the_readings(convection, carrier, airflow, seed) -> None:
     readings, _ = truth(convection, carrier, airflow, 3.0, seed)
     found = calibrate(SITUATION, FITTED.load, SETUPS, readings)
-    seen = np.array([r.ring_c for r in readings])
+    seen = np.array([r.rotor_c for r in readings])
     before = np.abs(np.array(found.predicted_before_c) - seen).max()
     after = np.abs(np.array(found.predicted_after_c) - seen).max()
     assert found.refused == ""
@@ -112,19 +115,19 @@ def test_calibration_brings_the_prediction_to_the_readings(convection, carrier, 
     assert all(e.posterior_sigma <= e.prior_sigma * 1.001 for e in found.estimates)
 
 
-def test_the_ring_at_the_stop_is_worked_back_within_its_doubt() -> None:
+def test_the_rotor_at_the_stop_is_worked_back_within_its_doubt() -> None:
     readings, true = truth(0.8, 1.3, 0.9, 3.0, 5)
     late = [r for r in readings if r.after_stop_s >= 45]
-    estimate, sigma = ring_at_stop_c(SITUATION, FITTED.load, SETUPS, late, End.FRONT)
-    uncalibrated = calibrate(SITUATION, FITTED.load, SETUPS, [Reading(End.FRONT, 0, true, 5)]).predicted_before_c[0]
+    estimate, sigma = rotor_at_stop_c(SITUATION, FITTED.load, SETUPS, late, End.FRONT)
+    uncalibrated = calibrate(SITUATION, FITTED.load, SETUPS, [HeatReading(End.FRONT, 0, true, 5)]).predicted_before_c[0]
     assert abs(estimate - true) < 2.5 * sigma + 2
     assert abs(estimate - true) < abs(uncalibrated - true)
 
 
 def test_absurd_readings_are_refused() -> None:
-    absurd = [Reading(End.FRONT, t, 700 - t, 3.0) for t in TIMES]
+    absurd = [HeatReading(End.FRONT, t, 700 - t, 3.0) for t in TIMES]
     assert calibrate(SITUATION, FITTED.load, SETUPS, absurd).refused
-    jumping = [Reading(End.FRONT, t, 90 + 80 * (k % 2), 2.0) for k, t in enumerate(TIMES)]
+    jumping = [HeatReading(End.FRONT, t, 90 + 80 * (k % 2), 2.0) for k, t in enumerate(TIMES)]
     assert "contradict the model" in calibrate(SITUATION, FITTED.load, SETUPS, jumping).refused
 
 
@@ -132,10 +135,10 @@ def test_without_readings_or_parts_nothing_is_fitted() -> None:
     with pytest.raises(QuantityError, match="readings"):
         calibrate(SITUATION, FITTED.load, SETUPS, [])
     with pytest.raises(QuantityError, match="wheel"):
-        calibrate(SITUATION, FITTED.load, {}, [Reading(End.REAR, 10, 90, 2)])
+        calibrate(SITUATION, FITTED.load, {}, [HeatReading(End.REAR, 10, 90, 2)])
     for bad in ((-1, 90, 2), (10, 5000, 2), (10, 90, 0), (10, float("nan"), 2)):
         with pytest.raises(QuantityError):
-            Reading(End.FRONT, *bad)
+            HeatReading(End.FRONT, *bad)
 
 
 def test_what_was_learnt_goes_into_the_parameters() -> None:

@@ -19,7 +19,7 @@ def test_typing_finds_parts_by_name_and_figure_those_that_go_first(client: TestC
     found = offers(client, TANDEM, "front/rotor", "220")
     assert re.findall(r'data-part="([^"]+)"', found)
     assert (
-        found.count("above 203 mm, the largest that the fork allows")
+        found.count("above 203, the largest that the fork allows")
         == found.count("220 × ") - found.count("splined rotor")
         > 2
     )
@@ -55,10 +55,10 @@ def test_a_look_changes_figures_and_keeps_nothing(client: TestClient, asked: str
     seen = client.get(f"/jobs/{CARGO}/choose?{asked}").text
     assert "only looked at" in seen
     assert "only looked at" not in plain
-    assert [lead(plain, k) for k in ("at lock", "ring", "energy", "in reserve")] != [
-        lead(seen, k) for k in ("at lock", "ring", "energy", "in reserve")
+    assert [lead(plain, k) for k in ("at lock", "rotor", "energy", "in reserve")] != [
+        lead(seen, k) for k in ("at lock", "rotor", "energy", "in reserve")
     ]
-    assert client.get(f"/jobs/{CARGO}/choose").text.count(lead(plain, "ring")[0]) > 0
+    assert client.get(f"/jobs/{CARGO}/choose").text.count(lead(plain, "rotor")[0]) > 0
     assert job_of(client, CARGO).conditions.rain is False
 
 
@@ -74,7 +74,7 @@ def test_a_look_is_kept_by_its_links_and_by_what_follows_a_change(client: TestCl
     assert why != client.get(f"/jobs/{CARGO}/why/fitted/front/finger_lock").text
 
 
-def test_a_word_the_lens_does_not_know_is_no_error(client: TestClient) -> None:
+def test_a_word_that_no_look_has_is_no_error(client: TestClient) -> None:
     page = client.get(f"/jobs/{CARGO}/choose?weather=snow&pull=&age=old")
     assert page.status_code == 200
     assert "only looked at" not in page.text
@@ -85,7 +85,7 @@ HIRE = 4
 
 def test_what_trades_against_what_is_drawn_where_the_figures_are(client: TestClient) -> None:
     """The dot of the leanest pick stands at its mass and margin, read back from the picture's own ticks."""
-    page = client.get(f"/jobs/{HIRE}/tradeoff/front", params={"x": "mass", "y": "ring"}).text
+    page = client.get(f"/jobs/{HIRE}/tradeoff/front", params={"x": "mass", "y": "rotor"}).text
     patterns = {
         "x": r'<text x="([\d.]+)" y="274" class="tick">([^<]+)<',
         "y": r'<text x="52" y="([\d.]+)" class="tick up">([^<]+)<',
@@ -102,9 +102,9 @@ def test_what_trades_against_what_is_drawn_where_the_figures_are(client: TestCli
     dots = re.findall(r'class="front-dot" cx="([\d.]+)" cy="([\d.]+)" r="3.5"><title', page)
     rows = re.findall(r'<td class="num">([\d\u202f]+)\xa0g</td><td class="num">([\d\u202f]+)\xa0°C</td>', page)
     assert len(rows) == len(dots) > 2
-    for (x, y), (mass, ring) in zip(dots, rows, strict=True):
+    for (x, y), (mass, rotor) in zip(dots, rows, strict=True):
         assert read("x", float(x)) == pytest.approx(float(mass.replace("\u202f", "")), abs=1)
-        assert read("y", float(y)) == pytest.approx(float(ring.replace("\u202f", "")), abs=2)
+        assert read("y", float(y)) == pytest.approx(float(rotor.replace("\u202f", "")), abs=2)
     assert client.get(f"/jobs/{HIRE}/tradeoff/front", params={"x": "looks"}).status_code == 422
 
 

@@ -1,16 +1,19 @@
-"""Measure over HTTP: readings of a ring, gauges, unsafe findings and who answers for them, conversions, rule tables."""
+"""Measure over HTTP: readings of a rotor, gauges, unsafe findings and who answers for them, conversions, rule tables."""
 
 import re
 
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.core.inspection.complaints import CAUSES, CHECKS
-from clavis.core.inspection.findings import FINDINGS, Place
+from clavis.core.evaluation.conditions import CONDITIONS
+from clavis.core.fit.checks import CHECKS
+from clavis.core.inspection.complaints import CAUSES, QUESTIONS
 from clavis.core.job.document import Job
+from clavis.core.job.places import Place
 from clavis.core.parts.hubs import HUBS
-from clavis.core.parts.mounts import MOUNTS
+from clavis.core.parts.mounts import MOUNT_ROWS
 from tests.web.test_pages import TANDEM, exported, field
+from tests.web.told import told, told_at
 
 FOLDING, TOURER = 1, 2
 
@@ -54,26 +57,26 @@ def test_a_missing_entry_links_to_its_place(empty_client: TestClient) -> None:
     field(empty_client, 1, "bike.kind", "city")
     field(empty_client, 1, "rider.mass_kg", "80")
     page = empty_client.get("/jobs/1/choose").text
-    assert 'href="/jobs/1/measure?at=front.rotor_id#f-front-rotor_id"' in page
-    there = empty_client.get("/jobs/1/measure", params={"at": "front.rotor_id"}).text
+    assert 'href="/jobs/1/measure?place=rotor#f-front-rotor_id"' in page
+    there = empty_client.get("/jobs/1/measure", params={"place": "rotor"}).text
     assert 'id="f-front-rotor_id"' in there
 
 
-# readings of a ring
+# readings of a rotor
 
 
 def test_readings_come_one_by_one_or_in_a_row_and_the_verdict_follows(client: TestClient) -> None:
     assert post(client, TANDEM, "points/front", clear="true").status_code == 200
     assert job_of(client, TANDEM).front.rotor_points_mm == ()
     first = post(client, TANDEM, "points/front", value="1.71")
-    assert "5 more points" in first.text
-    assert 'id="ring-front"' in first.text
+    assert "5 more points" in told(first)
+    assert 'id="rotor-front"' in first.text
     rest = post(client, TANDEM, "points/front", value="1,70 1.69; 1.72 1.71 1.70")
     assert job_of(client, TANDEM).front.rotor_points_mm == (1.71, 1.70, 1.69, 1.72, 1.71, 1.70)
-    assert "1.69 mm, minimum 1.50" in rest.text
+    assert "1.69 mm, minimum 1.50 mm" in told(rest)
     dropped = post(client, TANDEM, "points/front", drop=2)
     assert job_of(client, TANDEM).front.rotor_points_mm == (1.71, 1.70, 1.72, 1.71, 1.70)
-    assert "1 more point" in dropped.text
+    assert "1 more point" in told(dropped)
 
 
 def test_an_imperial_reader_types_inches(client: TestClient) -> None:
@@ -87,16 +90,16 @@ def test_an_imperial_reader_types_inches(client: TestClient) -> None:
     ("value", "words"),
     [("thin", "a number"), ("1.7 9", "less than or equal to 6"), ("1.7 " * 13, "12 readings at most")],
 )
-def test_a_bad_reading_is_refused_beside_the_ring_and_nothing_is_lost(client: TestClient, value, words) -> None:
+def test_a_bad_reading_is_refused_beside_the_rotor_and_nothing_is_lost(client: TestClient, value, words) -> None:
     before = job_of(client, TANDEM).front.rotor_points_mm
     answer = post(client, TANDEM, "points/front", value=value)
     assert answer.status_code == 422
     assert words in answer.text
-    assert 'id="ring-front"' in answer.text
+    assert 'id="rotor-front"' in answer.text
     assert job_of(client, TANDEM).front.rotor_points_mm == before
 
 
-def test_two_people_at_one_ring_are_told(client: TestClient) -> None:
+def test_two_people_at_one_rotor_are_told(client: TestClient) -> None:
     base = re.search(r'name="base" value="(\d+)"', client.get(f"/jobs/{TANDEM}/measure").text)
     assert base is not None
     post(client, TANDEM, "points/front", value="1.71", base=base[1], page="a")
@@ -115,7 +118,7 @@ def test_a_gauge_sends_into_the_field_in_hand(client: TestClient) -> None:
         sent = post(client, TANDEM, "gauge", path="rear.rotor_points_mm", kind="micrometer")
         assert sent.status_code == 200
         assert len(job_of(client, TANDEM).rear.rotor_points_mm) == n
-    assert 'id="ring-rear"' in sent.text
+    assert 'id="rotor-rear"' in sent.text
     points = job_of(client, TANDEM).rear.rotor_points_mm
     assert all(1.4 < p < 1.8 and round(p, 2) == p for p in points)
     assert len(set(points)) > 1
@@ -147,7 +150,7 @@ def test_a_gauge_that_cannot_says_why_and_changes_nothing(client: TestClient, pa
     assert job_of(client, TANDEM).front == before
 
 
-def test_a_vernier_begun_ring_stays_a_vernier_ring(client: TestClient) -> None:
+def test_a_vernier_begun_rotor_stays_a_vernier_rotor(client: TestClient) -> None:
     post(client, TANDEM, "points/front", clear="true")
     sent = post(client, TANDEM, "gauge", path="front.rotor_points_mm", kind="caliper_gauge")
     assert sent.status_code == 200
@@ -182,7 +185,7 @@ def test_an_unsafe_finding_follows_the_job_until_a_person_answers_for_it(client:
 
 def test_only_what_is_found_can_be_answered_for(client: TestClient) -> None:
     assert post(client, TANDEM, "clear/front:cracks", reason="nothing was there").status_code == 404
-    assert post(client, TANDEM, "clear/front:ring_good", reason="not an unsafe one").status_code == 404
+    assert post(client, TANDEM, "clear/front:rotor_good", reason="not an unsafe one").status_code == 404
 
 
 def test_an_answer_for_an_unsafe_finding_carries_a_name(client: TestClient) -> None:
@@ -196,9 +199,9 @@ def test_an_answer_for_an_unsafe_finding_carries_a_name(client: TestClient) -> N
 
 def test_a_conversion_says_what_it_means_in_parts_and_money(client: TestClient) -> None:
     assert f'hx-get="/jobs/{TOURER}/conversion"' in client.get(f"/jobs/{TOURER}/measure").text
-    told = client.get(f"/jobs/{TOURER}/conversion").text
-    assert "of which 214 for wheels" in told
-    assert "Roller front 622" in told
+    conversion = told_at(client, f"/jobs/{TOURER}/conversion")
+    assert "of which 214 kr for wheels" in conversion
+    assert "Roller front 622" in conversion
     assert client.get(f"/jobs/{TANDEM}/conversion").text.strip() == ""
 
 
@@ -208,12 +211,13 @@ def test_the_tables_show_every_row(client: TestClient) -> None:
         assert page.status_code == 200
         return re.sub(r"\s+", " ", page.text)
 
-    assert all(row.says in text("mounts") for row in MOUNTS)
+    assert all(row.words in text("mounts").lower() for row in MOUNT_ROWS.values())
     assert all(row.tool in text("hubs") for row in HUBS)
-    assert all(f'id="{row.key}"' in text("findings") for row in FINDINGS)
+    assert all(f'id="{row.key}"' in text("conditions") for row in CONDITIONS)
     names = text("causes").lower()
     assert all(row.name in names.replace("&#39;", "'") for row in CAUSES)
-    assert all(f'id="{check.key}"' in text("checks") for check in CHECKS)
+    assert all(f'id="{row.key}"' in text("checks") for row in CHECKS)
+    assert all(f'id="{row.key}"' in text("questions") for row in QUESTIONS)
     assert "purple" in text("colours")
     assert "Mounts" in text("no such table") or "Spacing" in text("no such table")
 

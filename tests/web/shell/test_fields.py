@@ -9,7 +9,7 @@ from clavis.core.physics.forces import Feel
 from clavis.core.units import System
 from clavis.core.wording.labels import FIELDS, choice_word, field_word, place_word
 from clavis.store.jobs import RefusedError
-from clavis.web.shell.fields import field_view, read_field
+from clavis.web.shell.job_fields import field_view, read_field
 from tests.bikes import CATALOGUE, own_job
 
 GROUPS = {

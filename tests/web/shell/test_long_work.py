@@ -10,7 +10,7 @@ from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.evaluation.sampling import certainty, draws_of, samples_of
 from clavis.core.parts.mounts import End
 from clavis.web.shell import long_work
-from clavis.web.shell.context import Answers
+from clavis.web.shell.answers import Answers
 from clavis.web.shell.long_work import LONG_WORK, Courtesy, NoLongerAskedError
 from tests.bikes import CATALOGUE, own_job
 from tests.web.measure.test_measure import post
@@ -94,9 +94,9 @@ def test_sampling_pauses_and_what_it_says_is_the_same() -> None:
     wheel, load, situation = evaluation.proposed.wheels[End.FRONT], evaluation.proposed.load, evaluation.situation
     draws, pauses = draws_of(situation.parameters, 1), []
     samples = samples_of(job, situation, load, draws, lambda: pauses.append(1))
-    found = certainty(job, situation, load, wheel, draws, samples, lambda: pauses.append(1))
+    found = certainty(wheel, situation, load, draws, samples, lambda: pauses.append(1))
     assert len(pauses) == 16
-    assert found == certainty(job, situation, load, wheel, draws, samples)
+    assert found == certainty(wheel, situation, load, draws, samples)
 
 
 def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> None:

@@ -1,10 +1,10 @@
-"""The whole answer for one job: fitted and proposed setup, both wheels, forces, heat, margins, verdicts.
+"""The whole answer for one job: fitted and proposed setup, both wheels, how they fit, forces, heat, margins, verdicts.
 
-``evaluate`` is the one entry that pages, the command line and tests share. It never guesses: what is missing
-is listed in ``lacks`` and what rests on it is unknown.
+``evaluate`` is the one entry that pages, the command line and tests share. It never guesses: what is missing is listed
+in ``lacks`` and what rests on it is unknown.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
@@ -13,15 +13,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ClavisError
-from clavis.core.evaluation.margins import Demand, demand_of, drag_force_n, fixed_of, judge
-from clavis.core.evaluation.rules import refusals_of, wheel_context
-from clavis.core.evaluation.setups import (
-    WheelSetup,
-    contradiction,
-    friction_state,
-    row_of,
-    setup_of,
+from clavis.core.evaluation.margins import Demand, Peaks, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.open_points import (
+    OpenPoint,
+    distinct,
+    least_margin,
+    missing_points,
+    points_of_ride,
+    verdict_of,
+    why_words,
+    wrong_beside_ride,
 )
+from clavis.core.evaluation.parts_list import PartLine, price_of
+from clavis.core.evaluation.setups import WheelSetup, friction_state, row_of
 from clavis.core.evaluation.situation import (
     Lack,
     Situation,
@@ -29,36 +33,26 @@ from clavis.core.evaluation.situation import (
     situation_of,
     with_other_rides,
 )
-from clavis.core.evaluation.view_conditions import CLEAR, Age, Lens, aged, through
+from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, under
+from clavis.core.evaluation.wheel_cases import Mountings, WheelCase, mountings_of, wheel_case
 from clavis.core.job.document import Job, Ride
-from clavis.core.parts.models import Catalogue
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import ground_limits
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, Style, heat_steps
-from clavis.core.physics.forces import (
-    Linkage,
-    Pull,
-    Stop,
-    WheelForces,
-    linkage,
-    reached_stop,
-)
-from clavis.core.physics.friction import COMPOUNDS, state_ratio
-from clavis.core.physics.heat import (
-    BoilingPoint,
-    HeatResult,
-    Node,
-    heat_of,
-)
+from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_stop
+from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
 from clavis.core.physics.road import Track
-from clavis.core.verdicts import Margin, Verdict, deciding_margin, worst
+from clavis.core.sentences import Words
+from clavis.core.verdicts import Margin, Verdict
 
 
 @dataclass(frozen=True)
 class WheelResult:
-    """One wheel of one setup: forces, heat, margins, verdict."""
+    """One wheel of one setup over the ride: forces, heat, margins, and every point that is open about it."""
 
     end: End
     setup: WheelSetup
@@ -68,7 +62,8 @@ class WheelResult:
     steps: HeatSteps
     boiling: BoilingPoint
     margins: tuple[Margin, ...]
-    ring_share: float
+    points: tuple[OpenPoint, ...]
+    rotor_share: float
     hot_c: float
     style: Style
     ride_braked_kj: float
@@ -92,12 +87,12 @@ class WheelResult:
 
     @property
     def verdict(self) -> Verdict:
-        return worst(m.verdict for m in self.margins)
+        return verdict_of(self.points)
 
     @property
-    def deciding(self) -> Margin:
-        """The margin that sets the verdict."""
-        return deciding_margin(self.margins)
+    def smallest(self) -> float:
+        """The least relative margin; −1 where something else is wrong."""
+        return least_margin(self.margins, wrong=wrong_beside_ride(self.points))
 
 
 class SetupName(StrEnum):
@@ -107,67 +102,92 @@ class SetupName(StrEnum):
 
 @dataclass(frozen=True)
 class SetupResult:
-    """One setup of the whole bike. A wheel that lacks something is absent and ``lacks`` says why."""
+    """One setup of the whole bike. A wheel that lacks something, or may not be ridden at all, has no figures: it is
+    absent from ``wheels``, and ``points`` say why."""
 
     name: SetupName
+    cases: Mapping[End, WheelCase]
     wheels: Mapping[End, WheelResult]
     lacks: tuple[Lack, ...]
+    points: tuple[OpenPoint, ...]
     load: BrakeLoad | None
-    demand: "Demand | None"
+    demand: Demand | None
     stop_flat: Stop | None
     stop_steep: Stop | None
-    price: float
-    mass_g: float
-    unsafe: tuple[str, ...] = ()
-    """why a wheel may not be ridden at all and gets no figures, in words"""
 
     @property
     def verdict(self) -> Verdict:
-        if self.unsafe:
-            return Verdict.FAILS
-        parts = [w.verdict for w in self.wheels.values()]
-        return worst(parts + [Verdict.UNKNOWN] * (2 - len(parts)))
+        return verdict_of(self.points)
+
+    def points_of(self, end: End) -> tuple[OpenPoint, ...]:
+        return tuple(p for p in self.points if p.end is end)
+
+    def why(self, end: End) -> Words:
+        """What sets the verdict of one wheel: the gravest of what is open, or where it holds its least margin."""
+        return why_words(self.points_of(end), self.wheels[end].margins if end in self.wheels else ())
+
+    @cached_property
+    def lines(self) -> tuple[PartLine, ...]:
+        """Everything that has to be bought for it."""
+        return tuple(line for case in self.cases.values() for line in case.lines)
+
+    @property
+    def price(self) -> float:
+        return price_of(self.lines)
+
+    @property
+    def mass_g(self) -> float:
+        """Of the brakes that have figures."""
+        return sum(case.setup.mass_g for case in self.cases.values() if case.setup and case.rideable)
 
 
 @dataclass(frozen=True)
 class Evaluation:
-    """Everything that is known of a job. ``problem`` is an error of the entries, in words."""
+    """Everything that is known of a job. ``problem`` is an error of the entries, in words; ``cases`` are there whatever
+    is missing of bike, rider and ride."""
 
     situation: Situation | None
     lacks: tuple[Lack, ...]
+    mountings: Mountings
+    cases: Mapping[SetupName, Mapping[End, WheelCase]]
     setups: Mapping[SetupName, SetupResult]
-    problem: str = ""
+    problem: Words = ""
 
-    @cached_property
+    @property
     def fitted(self) -> SetupResult | None:
         return self.setups.get(SetupName.FITTED)
 
-    @cached_property
+    @property
     def proposed(self) -> SetupResult | None:
         return self.setups.get(SetupName.PROPOSED)
 
+    def points(self, name: SetupName) -> tuple[OpenPoint, ...]:
+        """Everything open about one setup, whatever is missing."""
+        if name in self.setups:
+            return self.setups[name].points
+        of_wheels = [p for case in self.cases[name].values() for p in case.points]
+        return distinct([*of_wheels, *missing_points(self.lacks, None)])
+
 
 def wheel_result(
-    job: Job, situation: Situation, demand: Demand, load: BrakeLoad, end: End, setup: WheelSetup
+    setup: WheelSetup, situation: Situation, demand: Demand, load: BrakeLoad, open_before: Sequence[OpenPoint] = ()
 ) -> WheelResult:
-    """Forces and heat of one wheel over the ride."""
+    """Forces and heat of one wheel over the ride; ``open_before`` is what is open whatever the ride."""
+    end = setup.end
     steps = heat_steps(load, situation.sharing, end)
-    nodes = row_of(setup, end, situation)
+    nodes = row_of(setup, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
     j = judge(
-        job,
+        setup,
         situation,
         demand,
-        load,
-        end,
-        setup,
         fixed_of(setup, situation),
         drag_force_n(steps),
-        heat.peak_c[Node.RING],
-        heat.fluid_peak_c,
-        heat.least_mu_per_n,
+        Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n),
+        float(load.elevation_m[-1]),
     )
     taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
+    boils_at_m = boil_distance_m(heat, j.boiling)
     return WheelResult(
         end=end,
         setup=setup,
@@ -177,7 +197,8 @@ def wheel_result(
         steps=steps,
         boiling=j.boiling,
         margins=j.margins,
-        ring_share=j.ring_share,
+        points=distinct([*open_before, *points_of_ride(end, j, situation.hand, boils_at_m)]),
+        rotor_share=j.rotor_share,
         hot_c=j.hot_c,
         style=situation.style,
         ride_braked_kj=load.braked_kj,
@@ -186,29 +207,34 @@ def wheel_result(
     )
 
 
+def boil_distance_m(heat: HeatResult, boiling: BoilingPoint) -> float | None:
+    """Where along the ride the fluid first reaches its boiling point, m; None where it does not."""
+    if boiling.boiling_c is None or heat.fluid_peak_c is None:
+        return None
+    above = (heat.course_c[:, Node.FLUID] >= boiling.boiling_c).nonzero()[0]
+    return float(heat.distance_m[above[0]]) if len(above) else None
+
+
 def _reached(
     situation: Situation,
     limits: bikes.GroundLimits,
     setups: Mapping[End, WheelSetup],
-    mu: Callable[[WheelSetup], float],
+    mu: Mapping[End, float],
     speed_ms: float,
 ) -> Stop | None:
     p = situation.parameters
     available, hold_back = dict.fromkeys(End, 0.0), dict.fromkeys(End, 0.0)
     for end, setup in setups.items():
         link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, situation.bike.wheel_radius_m, p)
-        gain = link.gain_per_mu * mu(setup) * friction_state(setup)
+        gain = link.gain_per_mu * mu[end] * friction_state(setup)
         available[end] = situation.hand.greatest_n * gain
         hold_back[end] = situation.hand.scatter_n * gain
     return reached_stop(situation.bike, limits, available, hold_back, speed_ms, p)
 
 
-def _cold_mu(situation: Situation) -> Callable[[WheelSetup], float]:
-    def mu(setup: WheelSetup) -> float:
-        row = COMPOUNDS[setup.pad.compound]
-        return row.mu_cold * (row.wet_ratio if situation.wet else 1.0)
-
-    return mu
+def _cold_mu(situation: Situation, setups: Mapping[End, WheelSetup]) -> dict[End, float]:
+    rows = {end: COMPOUNDS[setup.pad.compound] for end, setup in setups.items()}
+    return {end: row.mu_cold * (row.wet_ratio if situation.wet else 1.0) for end, row in rows.items()}
 
 
 def planned_load(
@@ -218,122 +244,83 @@ def planned_load(
     brake = None
     if len(setups) == len(End):
         flat = ground_limits(situation.bike, situation.grip, 0.0)
-        stop = _reached(situation, flat, setups, _cold_mu(situation), 8.0)
+        stop = _reached(situation, flat, setups, _cold_mu(situation, setups), 8.0)
         brake = stop.decel_ms2 if stop else 0.3
     return load_of_ride(ride, tracks, situation, brake)
 
 
-CATALOGUE_RULES = frozenset({"chain", "bolts"})
-"""what a catalogue lacks is no fault of what is on the bike already"""
+def _cases_of(job: Job, name: SetupName, mountings: Mountings, age: Age | None) -> dict[End, WheelCase]:
+    picks = {end: job.proposal.of(end) if name is SetupName.PROPOSED else None for end in End}
+    return {end: wheel_case(mountings[end], picks[end], bedded=job.proposal.bedded, age=age) for end in End}
 
 
-def _with_refusals(w: WheelResult, name: SetupName, job: Job, catalogue: Catalogue) -> WheelResult:
-    """Parts that do not go together are never shown as if they did: each hard rule that refuses is a limit passed."""
-    s = w.setup
-    found = refusals_of(wheel_context(job, w.end, catalogue), s.rotor, s.caliper, s.lever, s.pad)
-    refused = tuple(
-        Margin(f"rule_{rule.key}", reason, -1.0, "count", 0.0, -1.0)
-        for rule, reason in found
-        if name is SetupName.PROPOSED or rule.key not in CATALOGUE_RULES
+def setup_result(
+    job: Job, name: SetupName, cases: Mapping[End, WheelCase], situation: Situation, tracks: Mapping[str, Track]
+) -> SetupResult:
+    """One setup over the decisive ride."""
+    setups = {end: case.setup for end, case in cases.items() if case.setup is not None and case.rideable}
+    lacks = [lack for case in cases.values() for lack in case.lacks]
+    standing = [p for case in cases.values() for p in case.points]
+    if job.ride is None:
+        lack = Lack("rides", "a ride")
+        points = distinct([*standing, *missing_points([lack], None)])
+        return SetupResult(name, cases, {}, (*lacks, lack), points, None, None, None, None)
+    load = planned_load(job.ride, situation, tracks, setups)
+    demand = demand_of(job, situation, load)
+    wheels = {end: wheel_result(s, situation, demand, load, cases[end].points) for end, s in setups.items()}
+    mu = _cold_mu(situation, setups)
+    if situation.pull is not Pull.COLD:
+        mu = {end: w.forces.mu_hot / friction_state(w.setup) for end, w in wheels.items()}
+    flat, steep = (
+        _reached(situation, limits, setups, mu, demand.top_speed.value) if len(setups) == len(End) else None
+        for limits in (demand.flat, demand.steep)
     )
-    return replace(w, margins=(*w.margins, *refused)) if refused else w
+    unridden = [p for end, case in cases.items() if end not in wheels for p in case.points]
+    points = distinct([p for w in wheels.values() for p in w.points] + unridden)
+    return SetupResult(name, cases, wheels, tuple(lacks), points, load, demand, flat, steep)
 
 
 def evaluate_setup(
-    job: Job,
-    name: SetupName,
-    situation: Situation,
-    catalogue: Catalogue,
-    tracks: Mapping[str, Track],
-    age: Age | None = None,
+    job: Job, name: SetupName, mountings: Mountings, situation: Situation, tracks: Mapping[str, Track]
 ) -> SetupResult:
-    """One setup: both wheels over the decisive ride, its parts as they are or at another ``age``."""
-    lacks: list[Lack] = []
-    setups: dict[End, WheelSetup] = {}
-    for end in End:
-        found = setup_of(job, end, job.proposal.of(end) if name is SetupName.PROPOSED else None, catalogue)
-        if isinstance(found, WheelSetup):
-            setups[end] = aged(found, age)
-        else:
-            lacks += found
-    unsafe = tuple(f"{end.value}: {s.worn_out}" for end, s in setups.items() if state_ratio(s.pad_state) is None)
-    setups = {end: s for end, s in setups.items() if state_ratio(s.pad_state) is not None}
-    for end, odd in [(end, contradiction(s)) for end, s in setups.items()]:
-        if odd:
-            station = "choose" if name is SetupName.PROPOSED else "measure"
-            lacks.append(Lack(station, f"{end.value}.pad_id", f"{end.value}: {odd}"))
-            del setups[end]
-    price, mass = (
-        _new_parts(job, setups),
-        sum(s.rotor.mass_g + s.caliper.mass_g + s.lever.mass_g + s.pad.mass_g for s in setups.values()),
-    )
-    if job.ride is None:
-        lacks.append(Lack("ride", "rides", "a ride"))
-        return SetupResult(name, {}, tuple(lacks), None, None, None, None, price, mass, unsafe)
-    load = planned_load(job.ride, situation, tracks, setups)
-    demand = demand_of(job, situation, load)
-    wheels = {
-        end: _with_refusals(wheel_result(job, situation, demand, load, end, setup), name, job, catalogue)
-        for end, setup in setups.items()
-    }
-    hot = {id(w.setup): w.forces.mu_hot / friction_state(w.setup) for w in wheels.values()}
-    cold = _cold_mu(situation)
-    stops = [
-        _reached(
-            situation,
-            limits,
-            setups,
-            cold if situation.pull is Pull.COLD else lambda s: hot[id(s)],
-            demand.top_speed.value,
-        )
-        if len(setups) == len(End)
-        else None
-        for limits in (demand.flat, demand.steep)
-    ]
-    return SetupResult(name, wheels, tuple(lacks), load, demand, stops[0], stops[1], price, mass, unsafe)
-
-
-def _new_parts(job: Job, setups: Mapping[End, WheelSetup]) -> float:
-    total = 0.0
-    for end, setup in setups.items():
-        wheel = job.wheel(end)
-        for kind in ("rotor", "caliper", "lever", "pad"):
-            part = getattr(setup, kind)
-            total += part.price if part.id != getattr(wheel, f"{kind}_id") else 0.0
-    return total
+    """One setup of a job over its decisive ride, on wheels that are resolved already."""
+    return setup_result(job, name, _cases_of(job, name, mountings, None), situation, tracks)
 
 
 def evaluate(
     job: Job,
     catalogue: Catalogue,
     tracks: Mapping[str, Track],
-    lens: Lens = CLEAR,
+    view: ViewConditions = AS_ENTERED,
     names: Sequence[SetupName] = tuple(SetupName),
 ) -> Evaluation:
-    """Fitted and proposed setup of a job, looked at through ``lens``; ``tracks`` by checksum. Never raises for what a
-    person entered: contradictions come back as ``problem``."""
-    job = through(job, lens)
+    """Fitted and proposed setup of a job, seen under ``view``; ``tracks`` by checksum. Never raises for what a person
+    entered: contradictions come back as ``problem``."""
+    job = under(job, view)
+    mountings = mountings_of(job, catalogue)
+    cases = {name: _cases_of(job, name, mountings, view.age) for name in names}
     try:
         situation = situation_of(job)
         if not isinstance(situation, Situation):
-            return Evaluation(None, tuple(situation), {})
-        situation = replace(with_other_rides(job, situation, tracks), pull=lens.pull or Pull.WARM)
-        setups = {name: evaluate_setup(job, name, situation, catalogue, tracks, lens.age) for name in names}
+            return Evaluation(None, tuple(situation), mountings, cases, {})
+        situation = replace(with_other_rides(job, situation, tracks), pull=view.pull or Pull.WARM)
+        setups = {name: setup_result(job, name, cases[name], situation, tracks) for name in names}
     except ClavisError as error:
-        return Evaluation(None, (), {}, problem=str(error))
+        return Evaluation(None, (), mountings, cases, {}, problem=error.said)
     lacks = dict.fromkeys(lack for s in setups.values() if s.name is SetupName.FITTED for lack in s.lacks)
-    return Evaluation(situation, tuple(lacks), setups)
+    return Evaluation(situation, tuple(lacks), mountings, cases, setups)
 
 
 def with_proposed(
-    job: Job, fitted: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track], lens: Lens = CLEAR
+    job: Job, fitted: Evaluation, tracks: Mapping[str, Track], view: ViewConditions = AS_ENTERED
 ) -> Evaluation:
     """The evaluation of the same job with the fitted setup alone, and the proposed one beside it."""
+    job, name = under(job, view), SetupName.PROPOSED
+    cases = {**fitted.cases, name: _cases_of(job, name, fitted.mountings, view.age)}
     if fitted.situation is None:
-        return fitted
+        return replace(fitted, cases=cases)
     try:
-        args = (through(job, lens), SetupName.PROPOSED, fitted.situation, catalogue, tracks, lens.age)
-        proposed = evaluate_setup(*args)
+        proposed = setup_result(job, name, cases[name], fitted.situation, tracks)
     except ClavisError as error:
-        return Evaluation(None, (), {}, problem=str(error))
-    return Evaluation(fitted.situation, fitted.lacks, {**fitted.setups, SetupName.PROPOSED: proposed})
+        return replace(fitted, situation=None, lacks=(), cases=cases, setups={}, problem=error.said)
+    return replace(fitted, cases=cases, setups={**fitted.setups, name: proposed})

@@ -18,6 +18,7 @@ from clavis.core.physics.bike import ground_limits, limit_alone_n
 from clavis.core.physics.descent import STANDING_MS, BrakeLoad, Style, heat_steps
 from clavis.core.physics.heat import Node, peaks_of
 from clavis.core.physics.road import SHORTEST_M, Section, Track
+from clavis.core.sentences import Words, joined, say
 from clavis.core.units import KMH_PER_MS
 
 Array = NDArray[np.float64]
@@ -56,10 +57,10 @@ class RideFigures:
     steepest: float = 0.0
     duration_s: float = 0.0
     braked_kj: float = 0.0
-    ring_c: Mapping[End, float] | None = None
+    rotor_c: Mapping[End, float] | None = None
     fluid_c: Mapping[End, float] | None = None
     friction_kj: Mapping[End, float] | None = None
-    problem: str = ""
+    problem: Words = ""
 
     @property
     def length_km(self) -> float:
@@ -83,19 +84,19 @@ class RideFigures:
 
     @property
     def hottest_c(self) -> float | None:
-        return max(self.ring_c.values()) if self.ring_c else None
+        return max(self.rotor_c.values()) if self.rotor_c else None
 
 
 def _figures(
     ride: Ride, load: BrakeLoad, decisive: bool, situation: Situation, setup: SetupResult | None
 ) -> RideFigures:
-    ring: dict[End, float] = {}
+    rotor: dict[End, float] = {}
     fluid: dict[End, float] = {}
     friction: dict[End, float] = {}
     for end, wheel in (setup.wheels if setup else {}).items():
         steps = heat_steps(load, situation.sharing, end)
         table = peaks_of(wheel.nodes[None, :], steps, situation.weather.ambient_c)
-        ring[end] = float(table.peak_c[0, Node.RING])
+        rotor[end] = float(table.peak_c[0, Node.ROTOR])
         friction[end] = steps.energy_kj
         if wheel.heat.fluid_peak_c is not None:
             fluid[end] = float(table.fluid_peak_c[0])
@@ -108,7 +109,7 @@ def _figures(
         load.steepest,
         float(load.time_s[-1]),
         load.braked_kj,
-        ring,
+        rotor,
         fluid,
         friction,
     )
@@ -122,7 +123,7 @@ def rides_of(
     for ride in job.rides:
         decisive = ride is job.ride
         if situation is None:
-            lacks = "still needed: " + ", ".join(lack.words for lack in evaluation.lacks)
+            lacks = say("still needed: {lacks}", lacks=joined([lack.words for lack in evaluation.lacks], ", "))
             out.append(RideFigures(ride, kind_of_ride(ride), decisive, problem=evaluation.problem or lacks))
             continue
         try:
@@ -133,12 +134,12 @@ def rides_of(
                 load = planned_load(ride, situation, tracks, setups)
             out.append(_figures(ride, load, decisive, situation, setup))
         except ClavisError as error:
-            out.append(RideFigures(ride, kind_of_ride(ride), decisive, problem=str(error)))
+            out.append(RideFigures(ride, kind_of_ride(ride), decisive, problem=error.said))
     return tuple(out)
 
 
 def hotter_than_decisive(rides: Sequence[RideFigures]) -> RideFigures | None:
-    """A ride that heats a ring more than the decisive one does, if there is one: the hottest."""
+    """A ride that heats a rotor more than the decisive one does, if there is one: the hottest."""
     decisive = next((r for r in rides if r.decisive), None)
     if decisive is None or decisive.hottest_c is None:
         return None
@@ -153,15 +154,15 @@ class AlwaysCounts:
 
     gradient: float
     top_ms: float
-    top_source: str
+    top_source: Words
     stop_kj: float | None
     stop_n: float | None
     stop_m: float | None
-    ring_rise_k: Mapping[End, float]
+    rotor_rise_k: Mapping[End, float]
     park_n: float
     park_grip_n: Mapping[End, float]
     """what one locked wheel alone can hold on this ground"""
-    problem: str = ""
+    problem: Words = ""
 
     @property
     def gradient_pct(self) -> float:
@@ -186,7 +187,7 @@ def always_of(evaluation: Evaluation, setup: SetupResult | None) -> AlwaysCounts
     gradient = demand.steep.gradient
     stop = next((t for t in demand.targets if t.gradient == gradient), None)
     rise = {
-        end: stop.wheel_energy_j[end] * w.node("ring_share") / w.node("ring_capacity")
+        end: stop.wheel_energy_j[end] * w.node("rotor_share") / w.node("rotor_capacity")
         for end, w in setup.wheels.items()
         if stop is not None
     }

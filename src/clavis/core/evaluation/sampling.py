@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.evaluation.margins import Demand, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.margins import Demand, Judged, Peaks, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.open_points import Matter, verdict_of
 from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
 from clavis.core.job.document import Job
@@ -20,7 +21,7 @@ from clavis.core.parameters import DOUBTS, Doubt, ModelParameters, Spread
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import BrakeLoad, heat_steps
-from clavis.core.physics.heat import Node, peaks_of, ring_courses
+from clavis.core.physics.heat import Node, peaks_of, rotor_courses
 from clavis.core.verdicts import Verdict, worst
 
 Array = NDArray[np.float64]
@@ -111,13 +112,13 @@ def _band(values: list[float] | Array) -> Band:
 
 def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     """Node rows of all samples of one wheel, (samples, columns)."""
-    base = row_of(w.setup, w.end, situation)
+    base = row_of(w.setup, situation)
     p, by = situation.parameters, draws.by_key
     rows = np.tile(base, (draws.samples, 1))
     rows[:, heat_kernel.CONVECTION] = by["convection_ratio"]
     rows[:, heat_kernel.AIRFLOW] = by["airflow_front_ratio" if w.end is End.FRONT else "airflow_rear_ratio"]
-    rows[:, heat_kernel.E_RING] = by["ring_emissivity_ratio"]
-    rows[:, heat_kernel.G_RC] = base[heat_kernel.G_RC] / p.ring_to_carrier_ratio * by["ring_to_carrier_ratio"]
+    rows[:, heat_kernel.E_ROTOR] = by["rotor_emissivity_ratio"]
+    rows[:, heat_kernel.G_RC] = base[heat_kernel.G_RC] / p.rotor_to_carrier_ratio * by["rotor_to_carrier_ratio"]
     friction = by[f"friction_{w.end.value}"]
     for column in (heat_kernel.MU_COLD, heat_kernel.MU_WORK, heat_kernel.MU_SLOPE, heat_kernel.MU_FLOOR):
         rows[:, column] = base[column] * friction
@@ -162,58 +163,35 @@ def samples_of(
 
 
 def certainty(
-    job: Job,
+    w: WheelResult,
     situation: Situation,
     load: BrakeLoad,
-    w: WheelResult,
     draws: Draws,
     samples: tuple[Sample, ...],
     pause: Callable[[], None] = nothing,
 ) -> Certainty:
-    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``. ``pause`` is called between
-    steps."""
+    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``. What is open about the wheel
+    whatever the ride is open in every draw. ``pause`` is called between steps."""
     steps = heat_steps(load, situation.sharing, w.end)
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
-    drag = drag_force_n(steps)
-    fixed = fixed_of(w.setup, situation)
+    drag, fixed = drag_force_n(steps), fixed_of(w.setup, situation)
+    ends_at_m = float(load.elevation_m[-1])
+    standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}
     whole: list[Verdict] = []
-    refusals = [m for m in w.margins if m.key.startswith("rule_")]  # no draw makes parts go together
     for k, sample in enumerate(samples):
         if k % PAUSE_EVERY == 0:
             pause()
-        ring = float(table.peak_c[k, Node.RING])
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
+        peaks = Peaks(float(table.peak_c[k, Node.ROTOR]), fluid, float(table.least_mu_per_n[k]))
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])
-        judged = judge(
-            job,
-            sample.situation,
-            sample.demand,
-            load,
-            w.end,
-            w.setup,
-            fixed,
-            drag,
-            ring,
-            fluid,
-            float(table.least_mu_per_n[k]),
-            friction,
-        )
-        values = {
-            "ring_peak_c": ring,
-            "finger_target_n": judged.forces.finger_target_n,
-            "finger_lock_n": judged.forces.finger_lock_n,
-            "reserve_ratio": judged.forces.reserve,
-            "usable_n": judged.forces.usable_n,
-            "lever_travel_mm": judged.forces.travel.total_mm,
-        } | ({} if fluid is None else {"fluid_peak_c": fluid})
-        for name, value in values.items():
+        judged = judge(w.setup, sample.situation, sample.demand, fixed, drag, peaks, ends_at_m, friction)
+        for name, value in _sampled(judged, peaks).items():
             figures.setdefault(name, []).append(value)
-        margins = [*judged.margins, *refusals]
-        for m in margins:
+        for m in judged.margins:
             by_margin.setdefault(m.key, []).append(m.verdict)
-        whole.append(worst(m.verdict for m in margins))
+        whole.append(worst([standing, *(m.verdict for m in judged.margins)]))
     return Certainty(
         draws.samples,
         {name: _band(values) for name, values in figures.items()},
@@ -222,9 +200,23 @@ def certainty(
     )
 
 
-def ring_band(w: WheelResult, situation: Situation, draws: Draws, at_m: Array) -> tuple[Array, Array]:
-    """10 and 90 % of the ring's temperature, °C, at these distances along the wheel's ride."""
-    courses = ring_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
+def _sampled(judged: Judged, peaks: Peaks) -> dict[str, float]:
+    """The figures whose bands are shown, by name."""
+    forces = judged.forces
+    figures = {
+        "rotor_peak_c": peaks.rotor_c,
+        "finger_target_n": forces.finger_target_n,
+        "finger_lock_n": forces.finger_lock_n,
+        "reserve_ratio": forces.reserve,
+        "usable_n": forces.usable_n,
+        "lever_travel_mm": forces.travel.total_mm,
+    }
+    return figures if peaks.fluid_c is None else figures | {"fluid_peak_c": peaks.fluid_c}
+
+
+def rotor_band(w: WheelResult, situation: Situation, draws: Draws, at_m: Array) -> tuple[Array, Array]:
+    """10 and 90 % of the rotor's temperature, °C, at these distances along the wheel's ride."""
+    courses = rotor_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
     low, high = np.percentile(courses, (BAND[0], BAND[-1]), axis=0)
     return np.interp(at_m, w.steps.distance_m, low), np.interp(at_m, w.steps.distance_m, high)
 

@@ -2,36 +2,37 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.errors import ClavisError, QuantityError
+from clavis.core.errors import ClavisError
+from clavis.core.evaluation.condition_readings import HOLLOW_MM
 from clavis.core.evaluation.situation import Lack, Situation
-from clavis.core.job.document import Job, Pick
-from clavis.core.job.wheel import RING_POINTS, FittedBrake, Instrument, LeverFeel, LineState, RingFace, Seen, Wheel
+from clavis.core.job.document import Pick
+from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.job.wheel import FittedBrake, LeverFeel
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.hoses_and_fluids import fluid_for
-from clavis.core.parts.models import Caliper, Catalogue, FluidPart, Lever, Pad, Rotor
+from clavis.core.parts.models import Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import (
-    pad_height_mm,
-)
-from clavis.core.physics.friction import COMPOUNDS, PadState, bedding_ratio, state_ratio
+from clavis.core.physics.forces import pads_within_track
+from clavis.core.physics.friction import PadState, bedding_ratio, state_ratio
 from clavis.core.physics.heat import node_row
-
-UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
-"""a rotor that started at 1.8 and bears no marking is worn out at 1.5 mm"""
+from clavis.core.sentences import say
 
 SPONGY_AIR_MM3 = 300.0
 """air at rest in a line whose lever feels spongy (judged): about a third of a cubic centimetre"""
-PAD_REPLACE_MM = 1.0
-PAD_PLAN_MM = 1.5
+HOLLOW_START_RATIO = 0.5
 
 
 @dataclass(frozen=True)
 class WheelSetup:
     """The parts of one wheel's brake with their measured state."""
 
+    wheel: ResolvedWheel
     rotor: Rotor
     thickness_mm: float
     caliper: Caliper
@@ -39,138 +40,101 @@ class WheelSetup:
     pad: Pad
     material_mm: float
     pad_state: PadState
-    unmeasured: tuple[str, ...] = ()
     air_mm3: float = 0.0
     """air in the line at rest"""
     to_bar_mm: float | None = None
     """travel there is between blade and bar, as measured on the lever that stays"""
     bedding: float = 1.0
     """share of its friction that the pair has already: 1 bedded in"""
-    worn_out: str = ""
-    """why the ring or the pads may not be ridden, in words; empty where nothing says so"""
+    keeps_line: bool = True
+    """the line stays closed: caliper, lever and hose are the fitted ones"""
     filled_with: FluidPart | None = None
     """the bottle an opened line is filled from; None where the line stays closed or none is known"""
+    passes_over: frozenset[str] = frozenset()
+    """conditions that are not looked at, where parts are seen at another age than theirs"""
+
+    @property
+    def end(self) -> End:
+        return self.wheel.end
+
+    @property
+    def brake(self) -> Brake:
+        return Brake(self.rotor, self.caliper, self.lever, self.pad)
+
+    @property
+    def mass_g(self) -> float:
+        return self.rotor.mass_g + self.caliper.mass_g + self.lever.mass_g + self.pad.mass_g
+
+    @property
+    def stays(self) -> bool:
+        """Nothing on this wheel is changed."""
+        return self.brake == self.wheel.on_it
+
+    @property
+    def rideable(self) -> bool:
+        """It may have figures: its pads are neither oiled nor down to metal, and no higher than the track."""
+        return state_ratio(self.pad_state) is not None and pads_within_track(self.rotor, self.pad)
 
 
-def minimum_thickness_mm(rotor: Rotor) -> float | None:
-    """As marked; 1.5 mm where nothing is marked and the rotor started at 1.8; otherwise unknown."""
-    if rotor.minimum_mm is not None:
-        return rotor.minimum_mm
-    return UNMARKED_MINIMUM_MM if abs(rotor.thickness_mm - UNMARKED_START_MM) < 0.01 else None
+def brake_of(wheel: ResolvedWheel, pick: Pick | None, catalogue: Catalogue) -> Brake:
+    """What is picked, the rest as it is on the wheel; None in it what is neither, or not in the catalogue."""
+    chosen: dict[str, Any] = {}
+    for axis in Axis:
+        part_id = getattr(pick, f"{axis.value}_id") if pick else None
+        chosen[axis.value] = catalogue.of_kind(axis.value).get(part_id) if part_id else wheel.on_it.of(axis)
+    return Brake(**chosen)
 
 
-def _ring_condition(wheel: Wheel, rotor: Rotor) -> tuple[list[str], str]:
-    minimum, reading = minimum_thickness_mm(rotor), wheel.rotor_thinnest_mm
-    if wheel.rotor_cracks is Seen.YES:
-        return [], "ring cracked: scrap, do not ride"
-    if wheel.rotor_face is RingFace.OILED:
-        return [], "oil on the ring: do not ride; clean it, replace the pads that ran on it"
-    if reading is None:
-        return ["ring thickness not measured"], ""
-    if minimum is None:
-        return ["minimum thickness not marked and not known"], ""
-    if reading < minimum:
-        return [], f"ring at {reading:.2f} mm is under its minimum of {minimum:.2f} mm"
-    if wheel.rotor_instrument is Instrument.VERNIER:
-        return ["ring read with a vernier: it can condemn, not pass; use a micrometer"], ""
-    if len(wheel.rotor_points_mm) < RING_POINTS:
-        return [f"ring read at {len(wheel.rotor_points_mm)} of {RING_POINTS} points"], ""
-    return [], ""
+def lacks_of(wheel: ResolvedWheel, pick: Pick | None, brake: Brake) -> list[Lack]:
+    """What keeps a brake from being whole: where it is entered, and in words."""
+    end, proposed = wheel.end.value, pick not in (None, Pick())
+    nothing_yet = wheel.measured.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER)
+    lacks = []
+    for axis in (a for a in Axis if brake.of(a) is None):
+        field = f"{axis.value}_id"
+        part_id = (getattr(pick, field) if pick else None) or getattr(wheel.entered, field)
+        path = f"proposal.{end}.{field}" if proposed or nothing_yet else f"{end}.{field}"
+        words = f"{end} {axis.value}"
+        lacks.append(Lack(path, words if part_id is None else f"{words} “{part_id}” not in the catalogue"))
+    return lacks
 
 
-def _pad_condition(wheel: Wheel) -> tuple[list[str], list[str]]:
-    """What is not measured on the pads, and why they may not be ridden, in words."""
-    unmeasured, worn = [], []
-    material = wheel.pad_material_mm
-    if wheel.pad_state is PadState.NOT_CHECKED:
-        unmeasured.append("pads not checked for glaze, oil and metal")
-    if material is not None and material < PAD_REPLACE_MM:
-        worn.append(f"pads at {material:.1f} mm: replace by {PAD_REPLACE_MM:.1f} mm")
-    elif material is None:
-        unmeasured.append("pad material not measured")
-    elif not wheel.pads_measured:
-        unmeasured.append("only one of the two pads measured")
-    if wheel.pad_state is PadState.OILED:
-        worn.append("pads oiled: do not ride; replace them and clean the rotor")
-    if wheel.pad_state is PadState.METAL:
-        worn.append("pads at metal: do not ride; replace pads and rotor")
-    return unmeasured, worn
-
-
-def setup_of(job: Job, end: End, pick: Pick | None, catalogue: Catalogue) -> WheelSetup | list[Lack]:
-    """The fitted setup (``pick`` None) or the proposed one: what is picked, the rest as fitted."""
-    wheel = job.wheel(end)
-    pick = pick or Pick()
-    proposed = pick != Pick()
-    lacks: list[Lack] = []
-
-    def part(kind: str, table: Mapping[str, object]) -> object | None:
-        part_id = getattr(pick, f"{kind}_id") or getattr(wheel, f"{kind}_id")
-        if part_id is None or part_id not in table:
-            nothing_yet = wheel.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER)
-            station, path = (
-                ("choose", f"proposal.{end.value}.{kind}_id")
-                if proposed or nothing_yet
-                else ("measure", f"{end.value}.{kind}_id")
-            )
-            lacks.append(
-                Lack(
-                    station,
-                    path,
-                    f"{end.value} {kind}" + ("" if part_id is None else f" “{part_id}” not in the catalogue"),
-                )
-            )
-            return None
-        return table[part_id]
-
-    rotor, caliper = part("rotor", catalogue.rotors), part("caliper", catalogue.calipers)
-    lever, pad = part("lever", catalogue.levers), part("pad", catalogue.pads)
-    if not (
-        isinstance(rotor, Rotor) and isinstance(caliper, Caliper) and isinstance(lever, Lever) and isinstance(pad, Pad)
-    ):
-        return lacks
-    keeps_rotor, keeps_pad = rotor.id == wheel.rotor_id, pad.id == wheel.pad_id
-    keeps_line = caliper.id == wheel.caliper_id and lever.id == wheel.lever_id
-    unmeasured: list[str] = []
-    worn: list[str] = []
-    if keeps_rotor:
-        missing, out = _ring_condition(wheel, rotor)
-        unmeasured += missing
-        worn += [out] if out else []
-    if keeps_pad:
-        missing_of_pads, out_of_pads = _pad_condition(wheel)
-        unmeasured += missing_of_pads
-        worn += out_of_pads
-    if keeps_line and wheel.line_state is LineState.LEAKING:
-        worn.append("the line leaks: do not ride")
+def setup_with(
+    wheel: ResolvedWheel, brake: Brake, fluids: Mapping[str, FluidPart], *, bedded: bool = True, new_hose: bool = False
+) -> WheelSetup:
+    """A whole brake on one wheel, with the measured state of what stays. ``bedded`` False judges what is new as it
+    leaves the workshop; with a ``new_hose`` the line is opened though lever and caliper stay. Raises ClavisError for
+    a brake that is not whole."""
+    rotor, caliper, lever, pad = brake.rotor, brake.caliper, brake.lever, brake.pad
+    if rotor is None or caliper is None or lever is None or pad is None:
+        raise ClavisError("this brake is not whole")
+    measured, on_it = wheel.measured, wheel.on_it
+    keeps_rotor, keeps_pad = rotor == on_it.rotor, pad == on_it.pad
+    keeps_line = caliper == on_it.caliper and lever == on_it.lever and not new_hose
+    thinnest, material = measured.rotor_thinnest_mm, measured.pad_material_mm
     return WheelSetup(
-        rotor,
-        wheel.rotor_thinnest_mm if keeps_rotor and wheel.rotor_thinnest_mm else rotor.thickness_mm,
-        caliper,
-        lever,
-        pad,
-        wheel.pad_material_mm if keeps_pad and wheel.pad_material_mm is not None else pad.material_mm,
-        wheel.pad_state if keeps_pad else PadState.NEW,
-        tuple(unmeasured),
-        SPONGY_AIR_MM3 if keeps_line and wheel.lever_feel is LeverFeel.SPONGY else 0.0,
-        wheel.lever_reach_mm if lever.id == wheel.lever_id else None,
-        1.0 if job.proposal.bedded else _bedding(wheel, rotor, pad, keeps_rotor, keeps_pad),
-        "; ".join(worn),
-        None if keeps_line else fluid_for(caliper, wheel.fluid_grade, catalogue.fluids.values()),
+        wheel=wheel,
+        rotor=rotor,
+        thickness_mm=thinnest if keeps_rotor and thinnest else rotor.thickness_mm,
+        caliper=caliper,
+        lever=lever,
+        pad=pad,
+        material_mm=material if keeps_pad and material is not None else pad.material_mm,
+        pad_state=measured.pad_state if keeps_pad else PadState.NEW,
+        air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
+        to_bar_mm=measured.lever_reach_mm if lever == on_it.lever else None,
+        bedding=1.0 if bedded else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad),
+        keeps_line=keeps_line,
+        filled_with=None if keeps_line else fluid_for(caliper, measured.fluid_grade, fluids.values()),
     )
 
 
-HOLLOW_MM = 0.1
-"""a ring worn by this much is hollow: new flat pads touch only in part"""
-HOLLOW_START_RATIO = 0.5
-
-
-def _bedding(wheel: Wheel, rotor: Rotor, pad: Pad, keeps_rotor: bool, keeps_pad: bool) -> float:
+def _bedding(thinnest_mm: float | None, rotor: Rotor, pad: Pad, keeps_rotor: bool, keeps_pad: bool) -> float:
     """Share of its friction that a pair has before any bedding in: all where both are kept, 0.6 with a new pad or
-    rotor, 0.5 with new pads on a hollow-worn ring (model, section 3)."""
+    rotor, 0.5 with new pads on a hollow-worn rotor (model, section 3)."""
     if keeps_rotor and keeps_pad:
         return 1.0
-    worn = rotor.thickness_mm - (wheel.rotor_thinnest_mm or rotor.thickness_mm)
+    worn = rotor.thickness_mm - (thinnest_mm or rotor.thickness_mm)
     row = COMPOUNDS[pad.compound]
     if keeps_rotor and worn >= HOLLOW_MM:
         return bedding_ratio(row, 0.0, HOLLOW_START_RATIO)
@@ -181,34 +145,19 @@ def friction_state(setup: WheelSetup) -> float:
     """Friction multiplier of the pads' state and bedding. Pads that may have no figure never come this far."""
     ratio = state_ratio(setup.pad_state)
     if ratio is None:
-        raise ClavisError(f"no figure for pads in this state: {setup.worn_out}")
+        raise ClavisError(say("no figure for pads in this state: {state}", state=setup.pad_state))
     return ratio * setup.bedding
 
 
-def keeps_fluid(job: Job, end: End, setup: WheelSetup) -> bool:
-    """The line stays closed while caliper and lever are the fitted ones."""
-    wheel = job.wheel(end)
-    return setup.caliper.id == wheel.caliper_id and setup.lever.id == wheel.lever_id
-
-
-def contradiction(setup: WheelSetup) -> str:
-    """Why these parts cannot be computed together, in words; empty where they can."""
-    try:
-        pad_height_mm(setup.rotor, setup.pad)
-    except QuantityError as error:
-        return str(error)
-    return ""
-
-
-def row_of(setup: WheelSetup, end: End, situation: Situation) -> NDArray[np.float64]:
-    """The setup as one row for the integration, in the order of ``kernels.COLUMNS``."""
+def row_of(setup: WheelSetup, situation: Situation) -> NDArray[np.float64]:
+    """The setup as one row for the integration, in the order of ``heat_kernel.COLUMNS``."""
     return node_row(
         setup.rotor,
         setup.thickness_mm,
         setup.pad,
         setup.material_mm,
         setup.caliper,
-        end,
+        setup.end,
         situation.bike.wheel_radius_m,
         situation.wet,
         situation.parameters,

@@ -1,200 +1,136 @@
-"""The spine: the links of the brake from finger to road, each with the force that passes down through it and
-the heat that comes back up, and every figure with its working (design: the interface)."""
+"""The sheet: the links of the brake from finger to road, each with the force that passes down through it, the heat that
+comes back up, and what is open about it (design: the interface)."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 
 from clavis.core.evaluation.evaluate import SetupResult, WheelResult
-from clavis.core.evaluation.figures import wheel_figures
-from clavis.core.parameters import ModelParameters
-from clavis.core.parts.models import Fluid
+from clavis.core.evaluation.force_figures import force_figures
+from clavis.core.evaluation.heat_figures import heat_figures
+from clavis.core.evaluation.open_points import LIMITER_WORDS, OpenPoint
+from clavis.core.evaluation.situation import Situation
+from clavis.core.evaluation.wheel_cases import WheelCase
+from clavis.core.parts.fluids import LINE_WORDS
+from clavis.core.parts.links import Link
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import Limiter
-from clavis.core.physics.heat import Node, witness_of
-from clavis.core.verdicts import Margin, Verdict
+from clavis.core.physics.heat import WITNESS_DOUBT_K, Node, witness_of
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Margin, Severity, Verdict
 from clavis.core.working import Figure
 
-
-class Link(StrEnum):
-    HAND = "hand"
-    LEVER = "lever"
-    LINE = "line"
-    CALIPER = "caliper"
-    PAD = "pad"
-    ROTOR = "rotor"
-    WHEEL = "wheel"
-    ROAD = "road"
-
-
-# The link a limiter marks.
-LIMITING_LINK: dict[Limiter, Link] = {
-    Limiter.HAND: Link.HAND,
-    Limiter.FRICTION: Link.PAD,
-    Limiter.GRIP: Link.ROAD,
-    Limiter.CONTROL: Link.ROAD,
-    Limiter.PITCH_OVER: Link.ROAD,
+AXIS_AT: Mapping[Link, Axis] = {
+    Link.LEVER: Axis.LEVER,
+    Link.CALIPER: Axis.CALIPER,
+    Link.PAD: Axis.PAD,
+    Link.ROTOR: Axis.ROTOR,
 }
-# The link a margin belongs to.
-MARGIN_LINK: dict[str, Link] = {
-    "fade": Link.PAD,
-    "ring": Link.ROTOR,
-    "sandwich": Link.ROTOR,
-    "boil": Link.LINE,
-    "travel": Link.LEVER,
-    "rotor_limit": Link.ROTOR,
-    "condition": Link.PAD,
-    "ground": Link.ROAD,
-    # hard rules, at the part that one would change
-    "rule_hub": Link.ROTOR,
-    "rule_native": Link.ROTOR,
-    "rule_limit": Link.ROTOR,
-    "rule_chain": Link.CALIPER,
-    "rule_bolts": Link.CALIPER,
-    "rule_slot": Link.ROTOR,
-    "rule_rivets": Link.ROTOR,
-    "rule_pads": Link.ROTOR,
-    "rule_metal": Link.ROTOR,
-    "rule_spokes": Link.CALIPER,
-    "rule_line": Link.LEVER,
-    "rule_fitting": Link.LINE,
-    "rule_bar": Link.LEVER,
-    "rule_shape": Link.PAD,
-    "rule_resin": Link.PAD,
-    "rule_track": Link.PAD,
+"""the kind of part that sits on a link"""
+# What each link shows of force and of heat, the headline first.
+SHOWN: Mapping[Link, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    Link.HAND: (("finger_target", "finger_lock"), ()),
+    Link.LEVER: (("travel",), ()),
+    Link.LINE: (("cable_pull", "pressure"), ("fluid", "boils")),
+    Link.CALIPER: (("clamp",), ("caliper_c",)),
+    Link.PAD: (("mu_cold", "mu_hot"), ("pads",)),
+    Link.ROTOR: (("torque",), ("rotor", "fade_onset", "carrier")),
+    Link.WHEEL: (("force",), ("energy", "power_mean", "power_peak")),
+    Link.ROAD: (("usable", "reserve"), ("cool",)),
 }
 
 
 @dataclass(frozen=True)
 class Cell:
-    """One wheel's side of a link: its part, the figures of force and heat, and a mark where it limits."""
+    """One wheel's side of a link: its part, the figures of force and heat, and what is open about it, gravest first."""
 
     part: str
     force: tuple[Figure, ...]
     heat: tuple[Figure, ...]
-    mark: Verdict | None
-    mark_words: str
+    points: tuple[OpenPoint, ...]
+
+    @property
+    def mark(self) -> OpenPoint | None:
+        """What marks the link: the gravest of its points, unless that is only to be watched."""
+        first = next(iter(self.points), None)
+        return None if first is None or first.severity is Severity.NOTE else first
+
+    @property
+    def others(self) -> int:
+        """How many points there are beside the first."""
+        return max(len(self.points) - 1, 0)
 
 
 @dataclass(frozen=True)
-class Row:
+class SheetRow:
     link: Link
-    cells: dict[End, Cell | None]
+    cells: Mapping[End, Cell]
 
 
-LINE_WORDS = {Fluid.MINERAL: "mineral fluid", Fluid.DOT: "DOT fluid", Fluid.NONE: "cable"}
+def wheel_figures(w: WheelResult, situation: Situation) -> dict[str, Figure]:
+    """Every headline figure of one wheel with its working, by key."""
+    figures = (*force_figures(w, situation), *heat_figures(w, situation))
+    return {figure.key: figure for figure in figures}
 
 
-def link_of(margin: Margin, w: WheelResult) -> Link:
-    """The link a margin belongs to; a lack of reserve belongs to the link that gives first."""
-    if margin.key == "reserve":
-        return LIMITING_LINK.get(w.forces.limiter, Link.HAND)
-    return MARGIN_LINK[margin.key]
+def _part_at(link: Link, case: WheelCase) -> str:
+    if link is Link.LINE and case.brake.caliper is not None:
+        return LINE_WORDS[case.brake.caliper.fluid]
+    part = case.brake.of(AXIS_AT[link]) if link in AXIS_AT else None
+    return part.name if part is not None else ""
 
 
-def margin_words(margin: Margin, w: WheelResult) -> str:
-    """A margin in words with its number; a lack of reserve says which link gives first."""
-    return margin.words(LIMITER_WORDS[w.forces.limiter] if margin.key == "reserve" else "")
+def sheet_rows(setup: SetupResult, situation: Situation) -> tuple[SheetRow, ...]:
+    """Eight rows, hand to road, front and rear; a wheel without figures shows its parts and what is open about it."""
+    figures = {end: wheel_figures(w, situation) for end, w in setup.wheels.items()}
 
+    def cell(link: Link, end: End) -> Cell:
+        force, heat = (
+            tuple(figures[end][key] for key in keys if end in figures and key in figures[end]) for keys in SHOWN[link]
+        )
+        here = tuple(p for p in setup.points_of(end) if p.link is link)
+        return Cell(_part_at(link, setup.cases[end]), force, heat, here)
 
-MARGIN_UNITS = {"ratio": "pct", "k": "k", "mm": "mm"}
+    return tuple(SheetRow(link, {end: cell(link, end) for end in End}) for link in Link)
 
 
 @dataclass(frozen=True)
-class MarginRow:
+class ShownMargin:
     """A margin as it is shown: value and what is asked for, in a unit of ``units.KINDS``; None where unknown."""
 
     margin: Margin
     value: float | None
     needed: float | None
     unit: str
-    words: str
 
 
-def margin_rows(w: WheelResult) -> tuple[MarginRow, ...]:
-    """Every margin of a wheel, the deciding one first."""
-    first = w.deciding
+MARGIN_UNITS = {"ratio": "pct", "k": "k", "mm": "mm"}
+_GRAVEST = list(reversed(Verdict))
+
+
+def shown_margins(w: WheelResult) -> tuple[ShownMargin, ...]:
+    """Every margin of a wheel, the worst first."""
     rows = []
-    for m in sorted(w.margins, key=lambda m: (m is not first, list(Verdict).index(m.verdict) * -1)):
+    for m in sorted(w.margins, key=lambda m: (_GRAVEST.index(m.verdict), m.relative is None, m.relative or 0.0)):
         scale = 100.0 if m.unit == "ratio" else 1.0
         unit = MARGIN_UNITS.get(m.unit)
         value = m.value * scale if m.value is not None and unit else None
-        rows.append(MarginRow(m, value, m.needed * scale if unit else None, unit or "count", m.why_unknown))
+        rows.append(ShownMargin(m, value, m.needed * scale if unit else None, unit or "count"))
     return tuple(rows)
 
 
-def _cell(w: WheelResult, link: Link, figures: dict[str, Figure]) -> Cell:
-    s = w.setup
-    pick = {
-        Link.HAND: ("", ("finger_target", "finger_lock"), ()),
-        Link.LEVER: (s.lever.name, ("travel",), ()),
-        Link.LINE: (LINE_WORDS[s.caliper.fluid], ("cable_pull", "pressure"), ("fluid", "boils")),
-        Link.CALIPER: (s.caliper.name, ("clamp",), ("caliper_c",)),
-        Link.PAD: (s.pad.name, ("mu_cold", "mu_hot"), ("pads",)),
-        Link.ROTOR: (s.rotor.name, ("torque",), ("ring", "fade_onset", "carrier")),
-        Link.WHEEL: ("", ("force",), ("energy", "power_mean", "power_peak")),
-        Link.ROAD: ("", ("usable", "reserve"), ("cool",)),
-    }[link]
-    part, force, heat = pick
-    here = [m for m in w.margins if link_of(m, w) is link and m.verdict is not Verdict.HOLDS]
-    mark, words = None, ""
-    if here:
-        bad = max(here, key=lambda m: (list(Verdict).index(m.verdict), m.key.startswith("rule_")))
-        mark, words = bad.verdict, margin_words(bad, w)
-    return Cell(
-        part,
-        tuple(figures[k] for k in force if k in figures),
-        tuple(figures[k] for k in heat if k in figures),
-        mark,
-        words,
-    )
+def limit_words(setup: SetupResult, end: End) -> Words:
+    """What limits this wheel: the gravest thing that is open, or the link that gives first where nothing is."""
+    first = next(iter(setup.points_of(end)), None)
+    if first is not None and first.severity is not Severity.NOTE:
+        return first.words
+    wheel = setup.wheels.get(end)
+    return LIMITER_WORDS[wheel.forces.limiter] if wheel else ""
 
 
-def spine_rows(setup: SetupResult, p: ModelParameters, ambient_c: float) -> tuple[Row, ...]:
-    """Eight rows, hand to road, front and rear; None where a wheel lacks something."""
-    figures = {end: wheel_figures(w, p, ambient_c) for end, w in setup.wheels.items()}
-    return tuple(
-        Row(link, {end: _cell(setup.wheels[end], link, figures[end]) if end in setup.wheels else None for end in End})
-        for link in Link
-    )
-
-
-LIMITER_WORDS: dict[Limiter, str] = {
-    Limiter.HAND: "hand: too little even with the pads at their best",
-    Limiter.FRICTION: "friction: enough when warm, not when hot",
-    Limiter.GRIP: "the tyre's grip",
-    Limiter.CONTROL: "control: so strong that this rider must hold back",
-    Limiter.PITCH_OVER: "pitch-over",
-    Limiter.NONE: "nothing",
-}
-
-
-def limit_words(w: WheelResult) -> str:
-    """What limits this wheel, in words, heat first where heat fails."""
-    failing = [m for m in w.margins if m.verdict is Verdict.FAILS]
-    refused = [m.label for m in failing if m.key.startswith("rule_")]
-    if refused:
-        return f"does not go together: {refused[0]}"
-    heat = [m for m in failing if m.key in ("boil", "ring", "fade", "sandwich")]
-    if heat:
-        first = min(heat, key=lambda m: m.relative or 0.0)
-        return {
-            "boil": "heat: the fluid boils",
-            "ring": "heat: the ring passes fade onset",
-            "fade": "heat: force along the way falls short",
-            "sandwich": "heat: the sandwich ring's limit",
-        }[first.key]
-    return LIMITER_WORDS[w.forces.limiter]
-
-
-def boil_distance_m(w: WheelResult) -> float | None:
-    """Where along the ride the fluid first reaches its boiling point, m; None where it does not."""
-    if w.boiling.boiling_c is None or w.heat.fluid_peak_c is None:
-        return None
-    above = (w.heat.course_c[:, Node.FLUID] >= w.boiling.boiling_c).nonzero()[0]
-    return float(w.heat.distance_m[above[0]]) if len(above) else None
-
-
-def witness_words(w: WheelResult) -> str:
-    """What colour this ride leaves on a stainless ring."""
-    colour = witness_of(w.heat.peak_c[Node.RING])
-    return f"This ride would turn the ring {colour} (± 60 K)" if colour else "This ride leaves no colour on the ring"
+def witness_words(w: WheelResult) -> Words:
+    """What colour this ride leaves on a stainless rotor."""
+    colour = witness_of(w.heat.peak_c[Node.ROTOR])
+    if colour is None:
+        return "This ride leaves no colour on the rotor"
+    words = "This ride would turn the rotor {colour} (± {doubt_k:.0})"
+    return say(words, colour=colour, doubt_k=WITNESS_DOUBT_K)

@@ -16,6 +16,7 @@ from clavis.core.physics.forces import (
     hand_of,
 )
 from clavis.core.physics.road import Road, Track, road_of_sections, road_of_track
+from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Thresholds
 
@@ -26,11 +27,10 @@ BETWEEN_PIECES_S = 60.0
 
 @dataclass(frozen=True)
 class Lack:
-    """Something that is missing: where it is entered, and in words."""
+    """Something that is missing: the field of the job in which it is entered, and in words."""
 
-    station: str
     path: str
-    words: str
+    words: Words
 
 
 @dataclass(frozen=True)
@@ -116,9 +116,9 @@ def situation_of(job: Job) -> Situation | list[Lack]:
     """
     lacks = []
     if job.bike.kind is None:
-        lacks.append(Lack("intake", "bike.kind", "bike kind"))
+        lacks.append(Lack("bike.kind", "bike kind"))
     if job.rider.mass_kg is None:
-        lacks.append(Lack("intake", "rider.mass_kg", "rider mass"))
+        lacks.append(Lack("rider.mass_kg", "rider mass"))
     if lacks or job.rider.mass_kg is None:
         return lacks
     sources: dict[str, Sourced] = {}

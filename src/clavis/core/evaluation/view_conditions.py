@@ -4,11 +4,17 @@ new, bedded in or worn to their limits. Nothing of it is kept with the job."""
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from clavis.core.evaluation.setups import PAD_REPLACE_MM, WheelSetup, minimum_thickness_mm
+from clavis.core.evaluation.condition_readings import PAD_REPLACE_MM
+from clavis.core.evaluation.conditions import CONDITIONS, On
+from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.job.document import Job
+from clavis.core.job.resolved_wheel import minimum_thickness_mm
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.physics.bike import WET_SURFACES, Surface
 from clavis.core.physics.forces import Pull
-from clavis.core.physics.friction import COMPOUNDS, PadState, bedding_ratio
+from clavis.core.physics.friction import PadState, bedding_ratio
+from clavis.core.sentences import Sentence, joined
+from clavis.core.verdicts import Severity
 
 
 class Wetness(StrEnum):
@@ -25,7 +31,7 @@ class Age(StrEnum):
 
 
 @dataclass(frozen=True)
-class Lens:
+class ViewConditions:
     """None, and ``regeneration`` True, leave a thing as the job has it."""
 
     wetness: Wetness | None = None
@@ -34,29 +40,30 @@ class Lens:
     regeneration: bool = True
 
     @property
-    def clear(self) -> bool:
+    def as_entered(self) -> bool:
         """Shows the job as it is."""
-        return self == Lens()
+        return self == AS_ENTERED
 
-    def words(self) -> str:
-        """What is looked at otherwise, in words; empty where nothing is."""
-        parts = [
+    @property
+    def words(self) -> Sentence:
+        """What is looked at otherwise; empty where nothing is."""
+        parts = (
             self.wetness.value if self.wetness else "",
             PULL_WORDS[self.pull] if self.pull else "",
             AGE_WORDS[self.age] if self.age else "",
             "" if self.regeneration else "without regeneration",
-        ]
-        return ", ".join(part for part in parts if part)
+        )
+        return joined(parts, ", ")
 
 
-CLEAR = Lens()
+AS_ENTERED = ViewConditions()
 
 
 PULL_WORDS: dict[Pull, str] = {Pull.WARM: "pads warm", Pull.COLD: "first pull, cold", Pull.HOT: "at the ride's hottest"}
 AGE_WORDS: dict[Age, str] = {
     Age.NEW: "all new, not bedded in",
     Age.BEDDED: "bedded in",
-    Age.WORN: "ring and pads at their limits",
+    Age.WORN: "rotor and pads at their limits",
 }
 # What each ground is in the rain, and in the dry; ground that is not named stays what it is, with wet pads.
 IN_THE_WET: dict[Surface, Surface] = {Surface.DRY_ASPHALT: Surface.WET_ASPHALT, Surface.HARDPACK: Surface.LOOSE}
@@ -71,19 +78,26 @@ def is_wet(job: Job) -> bool:
     return job.conditions.rain or job.conditions.surface in WET_SURFACES
 
 
-def through(job: Job, lens: Lens) -> Job:
+def under(job: Job, view: ViewConditions) -> Job:
     """The job in this weather and with or without its regeneration."""
-    if lens.wetness is not None and (lens.wetness is Wetness.WET) != is_wet(job):
-        wet, ground = lens.wetness is Wetness.WET, job.conditions.surface
+    if view.wetness is not None and (view.wetness is Wetness.WET) != is_wet(job):
+        wet, ground = view.wetness is Wetness.WET, job.conditions.surface
         other = (IN_THE_WET if wet else IN_THE_DRY).get(ground, ground)
         job = job.model_copy(update={"conditions": job.conditions.model_copy(update={"surface": other, "rain": wet})})
-    if not lens.regeneration:
+    if not view.regeneration:
         job = job.model_copy(update={"bike": job.bike.model_copy(update={"regen_share_pct": 0.0})})
     return job
 
 
+_WORN_BY_USE = [row for row in CONDITIONS if row.on in (On.ROTOR, On.PAD)]
+OF_NO_MATTER_NEW = frozenset(row.key for row in _WORN_BY_USE)
+OF_NO_MATTER_WORN = frozenset(
+    row.key for row in _WORN_BY_USE if row.severity is Severity.UNKNOWN and row.key != "no_minimum"
+)
+
+
 def aged(setup: WheelSetup, age: Age | None) -> WheelSetup:
-    """The same parts at another age. Oil and metal stay what they are; a worn ring without a known minimum is not
+    """The same parts at another age. Oil and metal stay what they are; a worn rotor without a known minimum is not
     guessed."""
     if age is None or setup.pad_state in (PadState.OILED, PadState.METAL):
         return setup
@@ -92,13 +106,13 @@ def aged(setup: WheelSetup, age: Age | None) -> WheelSetup:
     if age is Age.NEW:
         return replace(
             setup, thickness_mm=setup.rotor.thickness_mm, material_mm=setup.pad.material_mm, pad_state=PadState.NEW,
-            unmeasured=(), worn_out="", bedding=bedding_ratio(COMPOUNDS[setup.pad.compound], 0.0),
+            passes_over=OF_NO_MATTER_NEW, bedding=bedding_ratio(COMPOUNDS[setup.pad.compound], 0.0),
         )  # fmt: skip
     least = minimum_thickness_mm(setup.rotor)
     return replace(
         setup,
         thickness_mm=setup.thickness_mm if least is None else min(least, setup.thickness_mm),
         material_mm=min(PAD_REPLACE_MM, setup.material_mm),
-        unmeasured=() if least is not None else ("minimum thickness not marked and not known",),
+        passes_over=OF_NO_MATTER_WORN,
         bedding=1.0,
     )

@@ -1,6 +1,6 @@
-"""The worst steady speed of a slope: for power, for the ring, for the fluid (model, section 4).
+"""The worst steady speed of a slope: for power, for the rotor, for the fluid (model, section 4).
 
-For power it has a closed form. Ring and fluid are worst at lower speeds, where the air is slower and the time longer;
+For power it has a closed form. Rotor and fluid are worst at lower speeds, where the air is slower and the time longer;
 they are found by running the heat model over the speeds.
 """
 
@@ -10,7 +10,7 @@ from math import atan, sin
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.errors import QuantityError
+from clavis.core.errors import ensure
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.margins import Demand
 from clavis.core.evaluation.situation import Situation
@@ -28,18 +28,18 @@ LEAST_GRADIENT, MOST_GRADIENT = 0.01, 0.45
 
 @dataclass(frozen=True)
 class WorstSpeeds:
-    """Speeds km/h (n,); at each the power of all brakes W and the peaks of ring and fluid °C (n,); the worst of each.
+    """Speeds km/h (n,); at each the power of all brakes W and the peaks of rotor and fluid °C (n,); the worst of each.
     ``power_kmh`` is None where the road does not push; ``fluid_kmh`` where there is no fluid."""
 
     gradient: float
     drop_m: float
     speeds_kmh: Array
     power_w: Array
-    ring_c: Array
+    rotor_c: Array
     fluid_c: Array
     power_kmh: float | None
-    ring_kmh: float
-    ring_worst_c: float
+    rotor_kmh: float
+    rotor_worst_c: float
     fluid_kmh: float | None
     fluid_worst_c: float | None
 
@@ -86,36 +86,34 @@ def worst_speeds(
 
     Raises QuantityError for a slope or drop that makes no descent.
     """
-    if not LEAST_GRADIENT <= gradient <= MOST_GRADIENT:
-        raise QuantityError("gradient", f"{gradient:.1%}", f"{LEAST_GRADIENT:.0%} to {MOST_GRADIENT:.0%}")
-    if not 1 <= drop_m <= 5000:
-        raise QuantityError("height lost", f"{drop_m:g} m", "1 to 5000 m")
+    ensure("gradient", 100 * LEAST_GRADIENT, 100 * MOST_GRADIENT, gradient_pct=100 * gradient)
+    ensure("height lost", 1, 5000, drop_m=drop_m)
     place = np.array([elevation_m])
     rho, pressure = (float(f(place)[0]) for f in (situation.weather.density_kg_m3, situation.weather.pressure_pa))
     share = situation.sharing.front_share if w.end is End.FRONT else 1 - situation.sharing.front_share
     share *= 1 - situation.sharing.third_share
     length = drop_m / sin(atan(gradient))
     speeds = np.arange(SLOWEST_KMH, max(min(limit_kmh, FASTEST_KMH), SLOWEST_KMH + BY_KMH) + 0.1, BY_KMH)
-    total, ring, fluid = (np.empty(len(speeds)) for _ in range(3))
+    total, rotor, fluid = (np.empty(len(speeds)) for _ in range(3))
     for k, kmh in enumerate(speeds):
         v = float(kmh) / KMH_PER_MS
         total[k] = steady_power_w(situation.bike, gradient, v, rho)
         power = share * total[k]
         table = peaks_of(w.nodes[None, :], steady_steps(power, v, length, pressure), situation.weather.ambient_c)
-        ring[k], fluid[k] = table.peak_c[0, Node.RING], table.fluid_peak_c[0]
+        rotor[k], fluid[k] = table.peak_c[0, Node.ROTOR], table.fluid_peak_c[0]
     has_fluid = w.heat.fluid_peak_c is not None
     top = worst_speed_ms(situation.bike, gradient, rho)
-    hottest, boiling = int(ring.argmax()), int(fluid.argmax())
+    hottest, boiling = int(rotor.argmax()), int(fluid.argmax())
     return WorstSpeeds(
         gradient,
         drop_m,
         speeds,
         total,
-        ring,
+        rotor,
         fluid,
         None if top is None else min(top * KMH_PER_MS, limit_kmh),
         float(speeds[hottest]),
-        float(ring[hottest]),
+        float(rotor[hottest]),
         float(speeds[boiling]) if has_fluid else None,
         float(fluid[boiling]) if has_fluid else None,
     )

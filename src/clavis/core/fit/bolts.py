@@ -4,25 +4,23 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from clavis.core.parts.models import Bolt, Caliper, Thread, Washers
+from clavis.core.parts.models import Bolt, Caliper, Washers
 from clavis.core.parts.mounts import ThreadMaterial
+from clavis.core.parts.threads import THREADS, Thread
+from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure, Given
 
-DIAMETER_MM: dict[Thread, float] = {"M5": 5.0, "M6": 6.0, "M8": 8.0}
-TYPICAL_DEPTH_MM: dict[Thread, float] = {"M5": 10.0, "M6": 15.0, "M8": 18.0}
-"""full-thread depth where it was not measured; shown as typical"""
 BOTTOM_CLEARANCE_MM = 1.0
 PLAIN_WASHER_MM = 1.0
 WASHER_LAYERS = ("washer", "cup and cone")
-BOLT_HEAD_MM: dict[Thread, float] = {"M5": 8.5, "M6": 10.0, "M8": 13.0}
-"""head diameter of a cap screw, ISO 4762; a part's own figure wins"""
 ENGAGEMENT_DIAMETERS: dict[ThreadMaterial, float] = {ThreadMaterial.LIGHT_ALLOY: 1.5, ThreadMaterial.STEEL: 1.0}
-"""wanted thread engagement in bolt diameters"""
+"""wanted thread engagement in bolt diameters (rule of the trade)"""
+_SLACK_MM = 1e-9
 
 
 @dataclass(frozen=True)
-class Layer:
+class StackLayer:
     """One thing under the head, from the head down."""
 
     name: str
@@ -36,7 +34,7 @@ class BoltStack:
 
     place: str
     thread: Thread
-    layers: tuple[Layer, ...]
+    layers: tuple[StackLayer, ...]
     material: ThreadMaterial | None
     depth_mm: float | None
     into: str
@@ -54,34 +52,36 @@ class BoltStack:
     @property
     def thread_mm(self) -> float:
         """Full thread at the end of the stack: measured or typical, less what the face has lost."""
-        depth = TYPICAL_DEPTH_MM[self.thread] if self.depth_mm is None else self.depth_mm
+        depth = THREADS[self.thread].typical_depth_mm if self.depth_mm is None else self.depth_mm
         return max(depth - self.lost_mm, 0.0)
 
     @property
     def needed_mm(self) -> float | None:
         """Thread that the bolt has to hold in; None while the material is unknown."""
-        return None if self.material is None else ENGAGEMENT_DIAMETERS[self.material] * DIAMETER_MM[self.thread]
+        if self.material is None:
+            return None
+        return ENGAGEMENT_DIAMETERS[self.material] * THREADS[self.thread].diameter_mm
 
     @property
-    def unmeasured(self) -> str:
-        """What keeps the sum from being known, in words; empty when nothing does."""
-        missing = [layer.name for layer in self.layers if layer.height_mm is None]
+    def unmeasured(self) -> Sentence:
+        """What keeps the sum from being known; nothing where nothing does."""
+        missing: list[Words] = [layer.name for layer in self.layers if layer.height_mm is None]
         if self.material is None:
-            missing.append(f"material of the thread in the {self.into}")
-        return "" if not missing else " and ".join(missing) + " not measured"
+            missing.append(say("material of the thread in the {into}", into=self.into))
+        return say("{what} not measured", what=joined(missing, " and ")) if missing else NOTHING
 
     def same_sum(self, other: "BoltStack") -> bool:
         """Whether two places ask for the same bolt."""
         return replace(self, place="") == replace(other, place="")
 
 
-def under_head(caliper: Caliper) -> tuple[Layer, ...]:
+def under_head(caliper: Caliper) -> tuple[StackLayer, ...]:
     """What a caliper's own bolts go through at the caliper: washer and tab, or its cup-and-cone pairs about the tab."""
-    tab = Layer("caliper tab", caliper.tab_mm)
+    tab = StackLayer("caliper tab", caliper.tab_mm)
     if caliper.washers is Washers.PLAIN:
-        return Layer("washer", PLAIN_WASHER_MM), tab
-    pair = caliper.washer_pair_mm
-    return Layer("cup and cone", pair), tab, Layer("cup and cone", pair)
+        return StackLayer("washer", PLAIN_WASHER_MM), tab
+    pair = StackLayer("cup and cone", caliper.washer_pair_mm)
+    return pair, tab, pair
 
 
 @dataclass(frozen=True)
@@ -93,11 +93,11 @@ class BoltChoice:
     maximum_mm: float | None
     depth_typical: bool
     bolt: Bolt | None
-    shorter: str
-    longer: str
-    head: str
+    shorter: Words
+    longer: Words
+    head: Words
     """why not a usual head, where the room asks for a low one"""
-    lacks: str
+    lacks: Words
     figure: Figure
 
     @property
@@ -110,14 +110,21 @@ class BoltChoice:
         return None if self.engagement_mm is None else self.stack.thread_mm - self.engagement_mm
 
 
-def _head_refusal(bolt: Bolt, stack: BoltStack) -> str:
-    """Why a bolt's head does not go where it has to; empty where it does."""
-    if stack.head_room_mm is not None and bolt.head_height_mm > stack.head_room_mm + 1e-9:
-        return f"a head of {bolt.head_height_mm:g} mm stands out of {stack.head_room_mm:g} mm of room"
-    across = bolt.head_mm or BOLT_HEAD_MM[bolt.thread]
-    if stack.head_across_mm is not None and across > stack.head_across_mm + 1e-9:
-        return f"a head {across:g} mm across does not go into a counterbore of {stack.head_across_mm:g}"
-    return ""
+def head_across_mm(bolt: Bolt) -> float:
+    """Diameter of a bolt's head: its own figure, or the usual one of its thread."""
+    return bolt.head_mm or THREADS[bolt.thread].head_mm
+
+
+def _head_refusal(bolt: Bolt, stack: BoltStack) -> Sentence:
+    """Why a bolt's head does not go where it has to; nothing where it does."""
+    room, across = stack.head_room_mm, stack.head_across_mm
+    if room is not None and bolt.head_height_mm > room + _SLACK_MM:
+        words = "a head of {head_mm:g} stands out of {room_mm:g} of room"
+        return say(words, head_mm=bolt.head_height_mm, room_mm=room)
+    if across is not None and head_across_mm(bolt) > across + _SLACK_MM:
+        words = "a head {head_mm:g} across does not go into a counterbore of {bore_mm:g}"
+        return say(words, head_mm=head_across_mm(bolt), bore_mm=across)
+    return NOTHING
 
 
 @dataclass(frozen=True)
@@ -126,47 +133,85 @@ class LengthVerdict:
 
     length_mm: float
     verdict: Verdict
-    words: str
+    words: Sentence
 
 
 def judge_length(stack: BoltStack, length_mm: float) -> LengthVerdict:
-    """The sum for a given length, whatever shelf or bike it comes from: enough thread, and clear of the bottom."""
+    """The sum for a given length, whatever shelf or bike it comes from: enough thread, and clear of the bottom.
+
+    Parameters
+    ----------
+    stack : BoltStack
+        What the bolt goes through and the thread at its end, mm.
+    length_mm : float
+        Length under the head, mm, above zero.
+
+    Returns
+    -------
+    LengthVerdict
+        *Holds*, *fails* with what is wrong, or *unknown* while part of the stack is not measured.
+
+    Source: thread engagement of the trade (1.5 diameters in light alloy, 1 in steel), at least 1 mm short of the end of
+    the full thread; both judged (docs/model.md, section 10).
+
+    >>> stack = BoltStack("upper", "M6", (StackLayer("tab", 8.0),), ThreadMaterial.LIGHT_ALLOY, 15.0, "mount")
+    >>> [judge_length(stack, mm).verdict.value for mm in (16, 18, 24)]
+    ['fails', 'holds', 'fails']
+    """
     needed = stack.needed_mm
     if stack.unmeasured or needed is None:
         return LengthVerdict(length_mm, Verdict.UNKNOWN, stack.unmeasured)
     grip = length_mm - stack.stack_mm
     free = stack.thread_mm - grip
-    if grip < needed - 1e-9:
-        words = f"{length_mm:g} mm would hold in {max(grip, 0):.1f} mm of thread; {needed:.1f} are needed"
-        return LengthVerdict(length_mm, Verdict.FAILS, words)
-    if free < -1e-9:
-        return LengthVerdict(length_mm, Verdict.FAILS, f"{length_mm:g} mm would bottom out by {-free:.1f} mm")
-    if free < BOTTOM_CLEARANCE_MM - 1e-9:
-        ends = f"{length_mm:g} mm would end {free:.1f} mm from the end of the thread"
-        return LengthVerdict(length_mm, Verdict.FAILS, f"{ends}; {BOTTOM_CLEARANCE_MM:.0f} is needed")
-    return LengthVerdict(length_mm, Verdict.HOLDS, f"{length_mm:g} mm would also do")
+    told = {"length_mm": length_mm, "grip_mm": max(grip, 0.0), "needed_mm": needed}
+    if grip < needed - _SLACK_MM:
+        words = "{length_mm:g} would hold in {grip_mm:.1} of thread; {needed_mm:.1} are needed"
+        return LengthVerdict(length_mm, Verdict.FAILS, say(words, **told))
+    if free < -_SLACK_MM:
+        words = "{length_mm:g} would bottom out by {over_mm:.1}"
+        return LengthVerdict(length_mm, Verdict.FAILS, say(words, over_mm=-free, **told))
+    if free < BOTTOM_CLEARANCE_MM - _SLACK_MM:
+        words = "{length_mm:g} would end {free_mm:.1} from the end of the thread; {least_mm:.0} is needed"
+        return LengthVerdict(length_mm, Verdict.FAILS, say(words, free_mm=free, least_mm=BOTTOM_CLEARANCE_MM, **told))
+    return LengthVerdict(length_mm, Verdict.HOLDS, say("{length_mm:g} would also do", **told))
 
 
-def _neighbour(lengths: Sequence[float], stack: BoltStack, bolt: Bolt | None, limit: float, longer: bool) -> str:
-    """What is wrong with the next length beyond the one taken, or beyond the limit where none is."""
-    edge = limit if bolt is None else bolt.length_mm
-    found = [mm for mm in lengths if (mm > edge + 1e-9 if longer else mm < edge - 1e-9)]
+def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longer: bool) -> Words:
+    """What is wrong with the next length of the shelf beyond an edge."""
+    found = [mm for mm in lengths if (mm > edge_mm + _SLACK_MM if longer else mm < edge_mm - _SLACK_MM)]
     return "" if not found else judge_length(stack, found[0] if longer else found[-1]).words
 
 
 def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
-    """The shortest stock bolt between L_min = stack + n·d and L_max = stack + depth − 1 mm whose head goes in.
+    """The shortest stock bolt between L_min and L_max whose head goes in.
 
-    The unthreaded shank must stay out of the thread. Where the thread's material is unknown nothing is
-    chosen; an unmeasured depth is taken as typical and said to be so.
+    L_min = stack + n·d, L_max = stack + depth − 1 mm; the unthreaded shank must stay out of the thread.
+
+    Parameters
+    ----------
+    stack : BoltStack
+        Layers from the head down, mm; the thread's material and depth, mm. An unmeasured depth is taken as typical of
+        the thread and said to be so; an unmeasured layer or material leaves the choice unknown.
+    stock : iterable of Bolt
+        The shelf. Retired bolts are passed over.
+
+    Returns
+    -------
+    BoltChoice
+        The bolt, or why there is none, the allowed lengths in mm, and its working.
+
+    Source: engagement rule of the trade, 1.5 d in light alloy, 1 d in steel (docs/model.md, section 10).
+
+    >>> stack = BoltStack("upper", "M6", (StackLayer("tab", 8.0),), ThreadMaterial.LIGHT_ALLOY, 15.0, "mount")
+    >>> choice = choose_bolt(stack, [])
+    >>> choice.bolt, choice.minimum_mm, choice.maximum_mm
+    (None, 17.0, 22.0)
     """
-    typical, needed = stack.depth_mm is None, stack.needed_mm
-    given = [Given(f"s{k}", x.name, x.height_mm, "mm", "part, or as measured") for k, x in enumerate(stack.layers, 1)]
-    key, label = f"bolt {stack.place}", f"bolt, {stack.place}"
-    if stack.unmeasured or needed is None or stack.material is None:
-        lacks = stack.unmeasured
-        figure = Figure(key, label, None, "mm", given=tuple(given), lacks=lacks)
-        return BoltChoice(stack, None, None, typical, None, "", "", "", lacks, figure)
+    needed, lacks = stack.needed_mm, stack.unmeasured
+    if lacks or needed is None:
+        return BoltChoice(
+            stack, None, None, stack.depth_mm is None, None, "", "", "", lacks, _working(stack, None, lacks)
+        )
     shortest, longest = stack.stack_mm + needed, stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM
     rows = sorted(
         (b for b in stock if b.thread == stack.thread and not b.retired), key=lambda b: (b.length_mm, b.price, b.id)
@@ -174,38 +219,70 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
     long_enough = [
         b
         for b in rows
-        if shortest - 1e-9 <= b.length_mm <= longest + 1e-9 and b.length_mm - b.thread_mm <= stack.stack_mm + 1e-9
+        if shortest - _SLACK_MM <= b.length_mm <= longest + _SLACK_MM
+        and b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM
     ]
     bolt = next((b for b in long_enough if not _head_refusal(b, stack)), None)
-    lengths = sorted({b.length_mm for b in rows})
-    refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), "")
-    lacks = ""
+    refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING)
     if bolt is None:
-        lacks = f"no stock length between {shortest:.1f} and {longest:.1f} mm"
-        lacks = f"no stock bolt of that length has a head that goes in: {refused}" if refused else lacks
-    summed = " + ".join(f"{x.height_mm:.1f}" for x in stack.layers) + f" = {stack.stack_mm:.1f} mm"
-    lost = f" − {stack.lost_mm:.1f} lost" if stack.lost_mm else ""
-    figure = Figure(
+        words = "no stock length between {shortest_mm:.1} and {longest_mm:.1}"
+        lacks = say(words, shortest_mm=shortest, longest_mm=longest)
+        if refused:
+            lacks = say("no stock bolt of that length has a head that goes in: {why}", why=refused)
+    lengths = sorted({b.length_mm for b in rows})
+    below, above = (shortest, max(shortest, longest)) if bolt is None else (bolt.length_mm, bolt.length_mm)
+    return BoltChoice(
+        stack=stack,
+        minimum_mm=shortest,
+        maximum_mm=longest,
+        depth_typical=stack.depth_mm is None,
+        bolt=bolt,
+        shorter=_neighbour(lengths, stack, below, longer=False),
+        longer=_neighbour(lengths, stack, above, longer=True),
+        head=refused if bolt is not None and refused and bolt.head == "low" else "",
+        lacks=lacks,
+        figure=_working(stack, bolt, lacks),
+    )
+
+
+def _working(stack: BoltStack, bolt: Bolt | None, lacks: Words) -> Figure:
+    """The sum of one bolt, put together from the very values that chose it."""
+    key, label = f"bolt {stack.place}", f"bolt, {stack.place}"
+    layers = tuple(
+        Given(f"s{k}", x.name, x.height_mm, "mm", "part, or as measured") for k, x in enumerate(stack.layers, 1)
+    )
+    if stack.unmeasured or stack.material is None or stack.needed_mm is None:
+        return Figure(key, label, None, "mm", given=layers, lacks=lacks)
+    depth: Words = "typical, measure yours" if stack.depth_mm is None else "measured or as its maker states"
+    if stack.lost_mm:
+        depth = say("{depth}, {lost_mm:.1} of it lost", depth=depth, lost_mm=stack.lost_mm)
+    turns, diameter = ENGAGEMENT_DIAMETERS[stack.material], THREADS[stack.thread].diameter_mm
+    bounds = {
+        "stack_mm": stack.stack_mm,
+        "least_mm": stack.stack_mm + stack.needed_mm,
+        "most_mm": stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM,
+        "free_mm": BOTTOM_CLEARANCE_MM,
+    }
+    summed = joined([say("{high_mm:.1}", high_mm=x.height_mm) for x in stack.layers], " + ")
+    return Figure(
         key=key,
         label=label,
         value=bolt.length_mm if bolt else None,
         unit="mm",
-        equation="L_stack + n·d ≤ L ≤ L_stack + depth − 1 mm",
+        equation="L_stack + n·d ≤ L ≤ L_stack + depth − free",
         given=(
-            *given,
-            Given("n", "engagement in diameters", ENGAGEMENT_DIAMETERS[stack.material], "ratio",
-                  stack.material.value.replace("_", " "), 1),
-            Given("d", "thread diameter", DIAMETER_MM[stack.thread], "mm", stack.thread, 0),
-            Given("depth", "full thread depth", stack.thread_mm, "mm",
-                  ("typical, measure yours" if typical else "measured or as its maker states") + lost),
+            *layers,
+            Given("n", "engagement in diameters", turns, "ratio", stack.material.value.replace("_", " "), 1),
+            Given("d", "thread diameter", diameter, "mm", stack.thread, 0),
+            Given("depth", "full thread depth", stack.thread_mm, "mm", depth),
+            Given("free", "left free at the end of the thread", BOTTOM_CLEARANCE_MM, "mm", "judged", 0),
         ),
-        steps=(f"L_stack = {summed}", f"{shortest:.1f} mm ≤ L ≤ {longest:.1f} mm"),
-        source="thread engagement rule of the trade: 1.5 d in light alloy, 1 d in steel",
+        steps=(
+            say("L_stack = {summed} = {stack_mm:.1}", summed=summed, **bounds),
+            say("{least_mm:.1} ≤ L ≤ {most_mm:.1}", **bounds),
+        ),
+        source="thread engagement rule of the trade, by the material of the thread",
         uncertainty="the maker's own length wins",
         lacks=lacks,
         decimals=1,
-    )  # fmt: skip
-    shorter = _neighbour(lengths, stack, bolt, shortest, longer=False)
-    longer = _neighbour(lengths, stack, bolt, max(shortest, longest), longer=True)
-    head = refused if bolt is not None and refused and bolt.head == "low" else ""
-    return BoltChoice(stack, shortest, longest, typical, bolt, shorter, longer, head, lacks, figure)
+    )

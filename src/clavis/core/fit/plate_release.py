@@ -1,4 +1,4 @@
-"""The way of a special plate from holes to metal: template, printed dummy, check, correction, release by a named engineer.
+"""The way of a special plate from holes to metal: template, dummy, check, correction, release by a named engineer.
 
 What was done holds for one geometry: a changed number begins again at paper.
 """
@@ -10,6 +10,7 @@ from clavis.core.fit.special_plate import Plate, plate_of
 from clavis.core.job.special_mount import DummyChecked, SpecialMount, Tried
 from clavis.core.parts.models import Bolt
 from clavis.core.parts.mounts import PAD_EDGE_LIMIT_MM, End
+from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 from clavis.core.verdicts import Verdict
 
 RULER_MM, RULER_TOLERANCE_MM = 50.0, 0.2
@@ -40,14 +41,15 @@ class StageView:
     stage: Stage
     done: bool
     open: bool
-    words: str
+    words: Words
 
 
-def ruler_wrong(ruler_mm: float) -> str:
-    """What a printed ruler that is not 50 mm long means; empty where it is."""
+def ruler_wrong(ruler_mm: float) -> Sentence:
+    """What a printed ruler that is not as long as it should be means; nothing where it is."""
     if abs(ruler_mm - RULER_MM) <= RULER_TOLERANCE_MM + 1e-9:
-        return ""
-    return f"the ruler reads {ruler_mm:g} mm instead of {RULER_MM:g}: the printer scales, print again at 100 %"
+        return NOTHING
+    words = "the ruler reads {ruler_mm:g} instead of {wanted_mm:g}: the printer scales, print again at 100 %"
+    return say(words, ruler_mm=ruler_mm, wanted_mm=RULER_MM)
 
 
 def _edge_off(c: DummyChecked) -> bool:
@@ -58,13 +60,14 @@ def _turned(c: DummyChecked) -> bool:
     return abs(c.angle_off_deg) > ANGLE_LIMIT_DEG + 1e-9
 
 
-def check_fails(c: DummyChecked) -> tuple[str, ...]:
+def check_fails(c: DummyChecked) -> tuple[Words, ...]:
     """What the check on the bike found wrong, in words; empty where the dummy stands right."""
-    out = []
+    out: list[Words] = []
     if _edge_off(c):
-        out.append(f"pads {abs(c.edge_off_mm):.1f} mm {'over' if c.edge_off_mm > 0 else 'short of'} the rotor's edge")
+        side = "over" if c.edge_off_mm > 0 else "short of"
+        out.append(say("pads {off_mm:.1} {side} the rotor's edge", off_mm=abs(c.edge_off_mm), side=side))
     if _turned(c):
-        out.append(f"pads turned by {c.angle_off_deg:+.1f}°")
+        out.append(say("pads turned by {off_deg:+.1}", off_deg=c.angle_off_deg))
     if not c.turns_free:
         out.append("the wheel does not turn free")
     if not c.clears:
@@ -103,9 +106,10 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
     right = check and not wrong
     movable = bool(wrong) and m.checked is not None and (_edge_off(m.checked) or _turned(m.checked))
     grave = (Verdict.FAILS, Verdict.UNKNOWN)
-    blocked = "; ".join(f"{c.label}: {c.words}" for c in plate.checks if c.verdict in grave) if plate else ""
+    grave_checks = [c for c in plate.checks if c.verdict in grave] if plate else []
+    blocked = joined(say("{label}: {words}", label=c.label, words=c.words) for c in grave_checks)
 
-    def say(*cases: tuple[object, str]) -> str:
+    def first(*cases: tuple[object, Words]) -> Words:
         return next((words for holds, words in cases if holds), "")
 
     changed = any(t is not None and not now(t) for t in (m.template, m.dummy, m.checked, m.released))
@@ -113,19 +117,19 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
     return (
         StageView(
             Stage.TEMPLATE, template, plate is not None,
-            say((not template and changed, f"{print_it}; the numbers have changed since: again"), (True, print_it)),
+            first((not template and changed, f"{print_it}; the numbers have changed since: again"), (True, print_it)),
         ),
         StageView(
             Stage.DUMMY, dummy, template,
-            say((template, "print the plate in plastic, fit it with the bolts of the sums"), (True, "first the template")),
+            first((template, "print the plate in plastic, fit it with the bolts of the sums"), (True, "first the template")),
         ),
         StageView(
             Stage.CHECK, right, dummy,
-            say((wrong, "; ".join(wrong)), (dummy, "read angle, edge and clearances on the bike"), (True, "first the dummy")),
+            first((wrong, joined(wrong)), (dummy, "read angle, edge and clearances on the bike"), (True, "first the dummy")),
         ),
         StageView(
             Stage.CORRECTION, right, movable,
-            say(
+            first(
                 (right, "nothing to correct"),
                 (movable, "take off what was read, then template and dummy again"),
                 (wrong, "nothing that a shift would cure: another pad angle, rotor or caliper; nothing is filed"),
@@ -134,9 +138,9 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
         ),
         StageView(
             Stage.RELEASE, release, right and not blocked,
-            say(
+            first(
                 (release, "released"),
-                (blocked, f"not while: {blocked}"),
+                (blocked, say("not while: {why}", why=blocked)),
                 (right, "a qualified engineer designs, calculates and releases it by name"),
                 (True, "first a dummy that stands right"),
             ),

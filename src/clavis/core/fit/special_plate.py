@@ -11,24 +11,21 @@ from itertools import combinations
 from math import ceil, radians
 
 from clavis.core.fit.bolts import (
-    DIAMETER_MM,
     ENGAGEMENT_DIAMETERS,
     PLAIN_WASHER_MM,
     BoltChoice,
     BoltStack,
-    Layer,
+    StackLayer,
     choose_bolt,
 )
 from clavis.core.job.special_mount import CaliperBolts, MountBolts, SpecialMount, geometry_of, lacks_of
-from clavis.core.parts.models import Bolt, Thread
+from clavis.core.parts.models import Bolt
 from clavis.core.parts.mounts import End, ThreadMaterial
+from clavis.core.parts.threads import THREADS, Thread
 from clavis.core.physics.plane import hull_of
+from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict, worst
 
-# ISO 273 medium, ISO 2306 and DIN 974-1, mm.
-CLEARANCE_HOLE_MM: dict[Thread, float] = {"M5": 5.5, "M6": 6.6, "M8": 9.0}
-TAP_DRILL_MM: dict[Thread, float] = {"M5": 4.2, "M6": 5.0, "M8": 6.8}
-COUNTERBORE_MM: dict[Thread, float] = {"M5": 10.0, "M6": 11.0, "M8": 15.0}
 EDGE_DIAMETERS: dict[ThreadMaterial, float] = {ThreadMaterial.LIGHT_ALLOY: 2.0, ThreadMaterial.STEEL: 1.5}
 """from a hole's centre to the plate's edge, in bolt diameters (usual for bearing and tear-out)"""
 HEAD_RIM_MM = 2.0
@@ -38,6 +35,8 @@ FLOOR_DIAMETERS = 0.6
 """metal under a counterbored head, in bolt diameters"""
 STOCK_THICKNESS_MM = (6.0, 8.0, 10.0, 12.0, 15.0, 16.0, 18.0, 20.0, 25.0)
 SAME_HOLE_MM = 1.0
+SPACER_COUNTS_MM = 0.05
+"""a gap between plate and faces below this is none"""
 FILLS_MM = 6.0
 """a plate is made this much thicker than needed rather than stand on spacers"""
 
@@ -61,7 +60,7 @@ class PlateHole:
 
     @property
     def widest_mm(self) -> float:
-        return max(self.bore_mm, self.counterbore_mm or 0.0, DIAMETER_MM[self.thread])
+        return max(self.bore_mm, self.counterbore_mm or 0.0, THREADS[self.thread].diameter_mm)
 
 
 @dataclass(frozen=True)
@@ -83,7 +82,7 @@ class PlateCheck:
     value_mm: float | None
     needed_mm: float | None
     verdict: Verdict
-    words: str
+    words: Words
 
 
 @dataclass(frozen=True)
@@ -133,11 +132,11 @@ def outline_of(centres: list[complex], rim_mm: float) -> tuple[Side, ...]:
     return tuple(out)
 
 
-def _mount_layers(m: SpecialMount, thickness: float, spacer: float) -> tuple[Layer, ...]:
-    gap = (Layer("spacer", spacer),) if spacer > 0.05 else ()
+def _mount_layers(m: SpecialMount, thickness: float, spacer: float) -> tuple[StackLayer, ...]:
+    gap = (StackLayer("spacer", spacer),) if spacer > SPACER_COUNTS_MM else ()
     if m.mount_bolts is MountBolts.THROUGH_TAB:
-        return (Layer("washer", PLAIN_WASHER_MM), Layer("tab", m.tab_mm), *gap)
-    return (Layer("plate", thickness - (m.counterbore_mm or 0.0)), *gap)
+        return (StackLayer("washer", PLAIN_WASHER_MM), StackLayer("tab", m.tab_mm), *gap)
+    return (StackLayer("plate", thickness - (m.counterbore_mm or 0.0)), *gap)
 
 
 def _stacks(m: SpecialMount, thickness: float, spacer: float, count: int) -> list[BoltStack]:
@@ -151,8 +150,8 @@ def _stacks(m: SpecialMount, thickness: float, spacer: float, count: int) -> lis
         )
         for name in MOUNT_HOLES[:count]
     ]  # fmt: skip
-    ear = (Layer("washer", PLAIN_WASHER_MM), Layer("caliper's ear", m.ear_mm))
-    through = (Layer("plate", thickness - (m.counterbore_mm or 0.0)),)
+    ear = (StackLayer("washer", PLAIN_WASHER_MM), StackLayer("caliper's ear", m.ear_mm))
+    through = (StackLayer("plate", thickness - (m.counterbore_mm or 0.0)),)
     for name in CALIPER_HOLES:
         out.append(
             BoltStack(
@@ -176,7 +175,7 @@ def _needed_thickness(m: SpecialMount) -> float:
         (m.mount_bolts is MountBolts.THROUGH_TAB, m.mount_thread),
         (m.caliper_bolts is CaliperBolts.THROUGH_EAR, m.caliper_thread),
     ):
-        d = DIAMETER_MM[thread]
+        d = THREADS[thread].diameter_mm
         needs.append(turns * d + 1.0 if tapped else (m.counterbore_mm or 0.0) + FLOOR_DIAMETERS * d)
     return max(needs)
 
@@ -194,8 +193,8 @@ def _hole(name: str, at: complex, m: SpecialMount, mount: bool) -> PlateHole:
     tapped = m.mount_bolts is MountBolts.THROUGH_TAB if mount else m.caliper_bolts is CaliperBolts.THROUGH_EAR
     sunk = bool(m.counterbore_mm) and not tapped
     return PlateHole(
-        name, round(at.real, 3), round(at.imag, 3), TAP_DRILL_MM[thread] if tapped else CLEARANCE_HOLE_MM[thread],
-        thread, tapped, COUNTERBORE_MM[thread] if sunk else None, m.counterbore_mm or 0.0 if sunk else 0.0,
+        name, round(at.real, 3), round(at.imag, 3), THREADS[thread].tap_drill_mm if tapped else THREADS[thread].clearance_hole_mm,
+        thread, tapped, THREADS[thread].counterbore_mm if sunk else None, m.counterbore_mm or 0.0 if sunk else 0.0,
     )  # fmt: skip
 
 
@@ -228,7 +227,7 @@ def _material(m: SpecialMount) -> ThreadMaterial:
 def _needed_rim(m: SpecialMount, holes: tuple[PlateHole, ...]) -> float:
     """From the centres to the edge, mm."""
     diameters = EDGE_DIAMETERS[_material(m)]
-    return max(max(diameters * DIAMETER_MM[h.thread], h.widest_mm / 2 + HEAD_RIM_MM) for h in holes)
+    return max(max(diameters * THREADS[h.thread].diameter_mm, h.widest_mm / 2 + HEAD_RIM_MM) for h in holes)
 
 
 def plate_of(m: SpecialMount, end: End, stock: list[Bolt]) -> Plate | None:
@@ -274,7 +273,10 @@ def _walls(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
 
 def _edges(p: Plate, m: SpecialMount) -> list[PlateCheck]:
     """Centre to edge at every hole: enough metal in bolt diameters, and beyond heads and counterbores."""
-    words = f"{EDGE_DIAMETERS[_material(m)]:g} diameters from every centre, {HEAD_RIM_MM:g} mm beyond every head"
+    words = say(
+        "{turns:.1} diameters from every centre, {rim_mm:g} beyond every head",
+        turns=EDGE_DIAMETERS[_material(m)], rim_mm=HEAD_RIM_MM,
+    )  # fmt: skip
     needed = _needed_rim(m, p.holes)
     verdict = Verdict.HOLDS if p.rim_mm >= needed - 1e-9 else Verdict.FAILS
     return [PlateCheck("edges", "hole to the plate's edge", p.rim_mm, needed, verdict, words)]
@@ -290,12 +292,13 @@ def _thickness(p: Plate, m: SpecialMount) -> list[PlateCheck]:
 
 
 def _spacer(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
-    if p.spacer_mm < -0.05:
-        words = f"plate {-p.spacer_mm:.1f} mm thicker than the room between the two faces: a thinner one, or another caliper"
-        return [PlateCheck("spacer", "room between the faces", p.spacer_mm, 0.0, Verdict.FAILS, words)]
-    words = (
-        "the plate fills it" if p.spacer_mm <= 0.05 else f"a spacer of {p.spacer_mm:.1f} mm at every bolt to the mount"
-    )
+    if p.spacer_mm < -SPACER_COUNTS_MM:
+        template = "plate {over_mm:.1} thicker than the room between the two faces: a thinner one, or another caliper"
+        told = say(template, over_mm=-p.spacer_mm)
+        return [PlateCheck("spacer", "room between the faces", p.spacer_mm, 0.0, Verdict.FAILS, told)]
+    words: Words = "the plate fills it"
+    if p.spacer_mm > SPACER_COUNTS_MM:
+        words = say("a spacer of {spacer_mm:.1} at every bolt to the mount", spacer_mm=p.spacer_mm)
     return [PlateCheck("spacer", "room between the faces", max(p.spacer_mm, 0.0), 0.0, Verdict.HOLDS, words)]
 
 
@@ -305,8 +308,9 @@ def _bolts(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
         verdict = Verdict.HOLDS if choice.bolt else Verdict.UNKNOWN if choice.stack.unmeasured else Verdict.FAILS
         if choice.bolt and choice.depth_typical:
             verdict = Verdict.TIGHT
-        words = choice.bolt.model if choice.bolt else choice.lacks
-        words += "; typical depth, measure yours" if choice.bolt and choice.depth_typical else ""
+        words: Words = choice.bolt.model if choice.bolt else choice.lacks
+        if choice.bolt and choice.depth_typical:
+            words = say("{bolt}; typical depth, measure yours", bolt=words)
         place = choice.stack.place
         out.append(
             PlateCheck(f"bolt {place}", f"bolt {place}", choice.engagement_mm, choice.stack.needed_mm, verdict, words)

@@ -1,9 +1,10 @@
-"""The complaint guide: ranks the causes of the complaints by what is known, says which check separates best, and when
-parts are the answer (the job, section 1).
+"""The complaint guide: ranks the causes of the complaints by what is known, says which question separates best, and
+when parts are the answer (the job, section 1).
 
-Scoring: every cause starts with the points its complaints give it, and each known check adds its own. Points are
+Scoring: every cause starts with the points its complaints give it, and each known question adds its own. Points are
 doublings of the odds, so a cause at p points has the odds 2^p to 1. Causes are judged each on its own: several may be
-true at once. A check is worth what it is expected to take off the doubt (binary entropy, bits) of all causes together.
+true at once. A question is worth what it is expected to take off the doubt (binary entropy, bits) of all causes
+together.
 """
 
 from collections.abc import Mapping
@@ -11,16 +12,24 @@ from dataclasses import dataclass
 from enum import StrEnum
 from math import log2
 
-from clavis.core.evaluation.evaluate import Evaluation
-from clavis.core.inspection.complaints import CAUSE_ROWS, CHECKS, COMPLAINTS, Cause, CauseRow, CheckRow, Known
-from clavis.core.inspection.findings import Finding, findings_of, open_stops, view_of
+from clavis.core.evaluation.evaluate import Evaluation, SetupName
+from clavis.core.inspection.complaints import (
+    CAUSE_ROWS,
+    COMPLAINTS,
+    QUESTIONS,
+    Cause,
+    CauseRow,
+    Known,
+    QuestionRow,
+)
+from clavis.core.inspection.findings import Finding, findings_of, open_stops
 from clavis.core.job.document import Job, Reply
 from clavis.core.job.wheel import FittedBrake
-from clavis.core.parts.models import Catalogue
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import NOTHING, Words, joined, say
 
 
-class Standing(StrEnum):
+class Likelihood(StrEnum):
     """How a cause stands, by its points."""
 
     LIKELY = "likely"
@@ -33,25 +42,27 @@ LIKELY_POINTS, OPEN_POINTS, EXCLUDED_POINTS = 2, -1, -4
 WITHOUT_DISC = frozenset({Cause.LONG_DRAGS, Cause.DABS, Cause.REAR_ALONE, Cause.REACH, Cause.TYRE})
 WORTH_ASKING_BITS = 0.02
 LEAST_POINTS = 0.3
-"""stands in for the silent side of a check that speaks one way only"""
+"""stands in for the silent side of a question that speaks one way only"""
+NAMED = 3
+"""so many cheaper causes are named, the others counted"""
 SHARED_POINTS = 1
 """for each further complaint that one cause explains as well"""
 
 
-def standing_of(points: int) -> Standing:
+def likelihood_of(points: int) -> Likelihood:
     """From 4 to 1 on likely; below 1 to 2 unlikely; at 1 to 16 and less excluded."""
     if points >= LIKELY_POINTS:
-        return Standing.LIKELY
+        return Likelihood.LIKELY
     if points >= OPEN_POINTS:
-        return Standing.OPEN
-    return Standing.UNLIKELY if points > EXCLUDED_POINTS else Standing.EXCLUDED
+        return Likelihood.OPEN
+    return Likelihood.UNLIKELY if points > EXCLUDED_POINTS else Likelihood.EXCLUDED
 
 
 @dataclass(frozen=True)
 class Evidence:
-    """One known check and what it did to one cause."""
+    """One known question and what it did to one cause."""
 
-    check: CheckRow
+    question: QuestionRow
     reply: Reply
     points: int
 
@@ -66,11 +77,11 @@ class Ranked:
     evidence: tuple[Evidence, ...]
     held_by: tuple[CauseRow, ...]
     due: bool = False
-    """Measure has found the part worn out: it is due whatever the cause"""
+    """the part was found worn out: it is due whatever the cause"""
 
     @property
-    def standing(self) -> Standing:
-        return standing_of(self.points)
+    def likelihood(self) -> Likelihood:
+        return likelihood_of(self.points)
 
     @property
     def chance(self) -> float:
@@ -79,14 +90,14 @@ class Ranked:
     @property
     def part_advised(self) -> bool:
         """A part only where the cause is likely and nothing cheaper is left."""
-        return self.row.remedy.is_part and self.standing is Standing.LIKELY and not self.held_by and not self.due
+        return self.row.remedy.is_part and self.likelihood is Likelihood.LIKELY and not self.held_by and not self.due
 
 
 @dataclass(frozen=True)
-class OpenCheck:
-    """A check that is not known yet: bits of doubt it is expected to take, and the causes that it parts."""
+class OpenQuestion:
+    """A question that is not known yet: bits of doubt it is expected to take, and the causes that it parts."""
 
-    row: CheckRow
+    row: QuestionRow
     gain_bits: float
     parts: tuple[CauseRow, ...]
     skipped: bool
@@ -95,39 +106,46 @@ class OpenCheck:
 
 @dataclass(frozen=True)
 class Guide:
-    """The whole answer: unsafe findings first, then the ranking, the next checks, and what is known."""
+    """The whole answer: unsafe findings first, then the ranking, the next questions, and what is known."""
 
     stops: tuple[Finding, ...]
     ranked: tuple[Ranked, ...]
-    checks: tuple[OpenCheck, ...]
+    questions: tuple[OpenQuestion, ...]
     replies: Mapping[str, Reply]
 
     @property
-    def next_check(self) -> OpenCheck | None:
-        return self.checks[0] if self.checks else None
+    def next_question(self) -> OpenQuestion | None:
+        return self.questions[0] if self.questions else None
 
     @property
     def free_first(self) -> tuple[Ranked, ...]:
         """What can be done at once and costs nothing, best first."""
-        return tuple(r for r in self.ranked if r.row.remedy == 0 and r.standing in (Standing.LIKELY, Standing.OPEN))
+        return tuple(
+            r for r in self.ranked if r.row.remedy == 0 and r.likelihood in (Likelihood.LIKELY, Likelihood.OPEN)
+        )
 
     @property
-    def sentence(self) -> str:
+    def advises_parts(self) -> bool:
+        return any(r.part_advised for r in self.ranked)
+
+    @property
+    def sentence(self) -> Words:
         """When parts are the answer, and when not yet."""
         if not self.ranked:
-            return ""
-        advised = [r for r in self.ranked if r.part_advised]
-        if advised:
-            return f"Parts are the answer: {advised[0].row.cure}"
-        likely = [r for r in self.ranked if r.standing is Standing.LIKELY and not r.due]
+            return NOTHING
+        advised = next((r for r in self.ranked if r.part_advised), None)
+        if advised is not None:
+            return say("Parts are the answer: {cure}", cure=advised.row.cure)
+        likely = [r for r in self.ranked if r.likelihood is Likelihood.LIKELY and not r.due]
         held = [r for r in likely if r.row.remedy.is_part]
         if held:
-            names = ", ".join(row.name for row in held[0].held_by[:3])
-            more = len(held[0].held_by) - 3
-            rest = f" and {more} more" if more > 0 else ""
-            return f"No part yet for “{held[0].row.name}”: not excluded, and cheaper, are {names}{rest}"
+            first = [row.name for row in held[0].held_by[:NAMED]]
+            more = len(held[0].held_by) - NAMED
+            names = joined([*first, say("{others} more", others=more)] if more > 0 else first, ", ", " and ")
+            words = "No part yet for “{name}”: not excluded, and cheaper, are {names}"
+            return say(words, name=held[0].row.name, names=names)
         if likely:
-            return f"No part: {likely[0].row.cure}"
+            return say("No part: {cure}", cure=likely[0].row.cure)
         return "No part yet: no cause is likely enough"
 
 
@@ -140,7 +158,7 @@ def _doubt_bits(p: float) -> float:
 
 
 def expected_gain_bits(points: float, yes: float, no: float) -> float:
-    """Bits of doubt about one cause that a check is expected to take.
+    """Bits of doubt about one cause that a question is expected to take.
 
     With likelihood ratios 2^yes and 2^no the chance of *yes* is P1 where the cause is true and P0 where it is not:
     P1 = 2^yes P0 and 1 − P1 = 2^no (1 − P0), so P0 = (1 − 2^no)/(2^yes − 2^no).
@@ -161,7 +179,7 @@ def expected_gain_bits(points: float, yes: float, no: float) -> float:
 
 def _base_points(job: Job, known: Known) -> dict[Cause, int]:
     """What the complaints give each cause; of a brake without a disc only what rider and tyre do is asked."""
-    disc = any(v.wheel.fitted_brake in (None, FittedBrake.DISC) for v in known.views)
+    disc = any(c.wheel.measured.fitted_brake in (None, FittedBrake.DISC) for c in known.cases)
     base: dict[Cause, int] = {}
     for complaint in job.complaints:
         for cause, points in COMPLAINTS[complaint].items():
@@ -170,44 +188,41 @@ def _base_points(job: Job, known: Known) -> dict[Cause, int]:
     return base
 
 
-def known_of(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> Known:
+def known_of(job: Job, evaluation: Evaluation) -> Known:
     """What is known of the wheels complained of; both where none is named."""
     ends = [job.complaint_end] if job.complaint_end else list(End)
-    fitted = evaluation.fitted.wheels if evaluation.fitted else {}
-    return Known(
-        job,
-        tuple(view_of(job, end, catalogue) for end in ends),
-        tuple(fitted[end] for end in ends if end in fitted),
-        frozenset(f.row.key for f in findings_of(job, catalogue) if f.end in ends),
-    )
+    fitted, cases = evaluation.fitted.wheels if evaluation.fitted else {}, evaluation.cases[SetupName.FITTED]
+    return Known(job, tuple(cases[end] for end in ends), tuple(fitted[end] for end in ends if end in fitted))
 
 
-def guide_of(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> Guide:
-    """Rank the causes of all complaints of a job. What Measure knows is not asked."""
-    known = known_of(job, evaluation, catalogue)
+def guide_of(job: Job, evaluation: Evaluation) -> Guide:
+    """Rank the causes of all complaints of a job. What was measured is not asked."""
+    known = known_of(job, evaluation)
     base = _base_points(job, known)
     asked_about = set(job.complaints)
-    checks = [c for c in CHECKS if (not c.about or c.about & asked_about) and any(cause in base for cause in c.points)]
+    questions = [
+        c for c in QUESTIONS if (not c.about or c.about & asked_about) and any(cause in base for cause in c.points)
+    ]
     replies: dict[str, Reply] = {}
-    for check in checks:
-        reply = check.fact(known) if check.fact else job.replies.get(check.key)
+    for question in questions:
+        reply = question.fact(known) if question.fact else job.replies.get(question.key)
         if reply is not None:
-            replies[check.key] = reply
+            replies[question.key] = reply
     points = dict(base)
     evidence: dict[Cause, list[Evidence]] = {cause: [] for cause in base}
-    for check in checks:
-        answer = replies.get(check.key)
+    for question in questions:
+        answer = replies.get(question.key)
         if answer in (None, Reply.NOT_KNOWN):
             continue
-        for cause, (yes, no) in check.points.items():
+        for cause, (yes, no) in question.points.items():
             gives = yes if answer is Reply.YES else no
             if cause in points and gives:
                 points[cause] += gives
-                evidence[cause].append(Evidence(check, answer or Reply.NO, gives))
+                evidence[cause].append(Evidence(question, answer or Reply.NO, gives))
     ranked = [_ranked(cause, points, base, evidence, known.findings) for cause in base]
     ranked.sort(key=lambda r: (-r.points, r.row.remedy, r.row.cause))
-    stops = open_stops(job, findings_of(job, catalogue))
-    return Guide(stops, tuple(ranked), _open_checks(checks, points, replies), replies)
+    stops = open_stops(job, findings_of(evaluation))
+    return Guide(stops, tuple(ranked), _open_questions(questions, points, replies), replies)
 
 
 def _ranked(
@@ -221,7 +236,7 @@ def _ranked(
     held = [
         CAUSE_ROWS[other]
         for other, p in sorted(points.items(), key=lambda item: -item[1])
-        if CAUSE_ROWS[other].remedy < row.remedy and standing_of(p) is not Standing.EXCLUDED
+        if CAUSE_ROWS[other].remedy < row.remedy and likelihood_of(p) is not Likelihood.EXCLUDED
     ]
     order = sorted(evidence[cause], key=lambda e: -abs(e.points))
     return Ranked(
@@ -234,17 +249,17 @@ def _ranked(
     )
 
 
-def _open_checks(
-    checks: list[CheckRow], points: Mapping[Cause, int], replies: Mapping[str, Reply]
-) -> tuple[OpenCheck, ...]:
+def _open_questions(
+    questions: list[QuestionRow], points: Mapping[Cause, int], replies: Mapping[str, Reply]
+) -> tuple[OpenQuestion, ...]:
     found = []
-    for check in checks:
-        reply = replies.get(check.key)
+    for question in questions:
+        reply = replies.get(question.key)
         if reply in (Reply.YES, Reply.NO):
             continue
         gains = {
             cause: expected_gain_bits(points[cause], yes, no)
-            for cause, (yes, no) in check.points.items()
+            for cause, (yes, no) in question.points.items()
             if cause in points
         }
         total = sum(gains.values())
@@ -252,7 +267,7 @@ def _open_checks(
             continue
         best = sorted(gains, key=lambda cause: -gains[cause])
         parts = tuple(CAUSE_ROWS[cause] for cause in best[:3] if gains[cause] >= WORTH_ASKING_BITS)
-        found.append(OpenCheck(check, total, parts, reply is Reply.NOT_KNOWN))
+        found.append(OpenQuestion(question, total, parts, reply is Reply.NOT_KNOWN))
     return tuple(sorted(found, key=lambda c: (c.skipped, -c.gain_bits)))
 
 

@@ -1,106 +1,38 @@
-"""The walk round the bike: which fields stand at which place, and what the readings say there at once.
+"""The walk round the bike: how far each place is, and what its readings say there at once.
 
-Findings are in ``findings``; this is what is read off directly: which mount it is, the native size with its source, the
-lockring and tool, thinnest and variation, the colour against the model's own estimate, what the catalogue knows.
+What a reading means is in the tables of conditions and checks; this is what is read off directly, with their verdict:
+which mount it is, the native size with its source, lockring and tool, thinnest and variation, the colour beside the
+model's own estimate, what the catalogue knows.
 """
 
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
+from clavis.core.evaluation.conditions import FindingKind, conditions_of
 from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.fit.adapters import judge_pitch
-from clavis.core.fit.clearances import PROUD_MOST_MM
-from clavis.core.fit.mount_geometry import seat_of
-from clavis.core.inspection.findings import (
-    VARIATION_REPLACE_MM,
-    VARIATION_TREAT_MM,
-    Finding,
-    FindingKind,
-    Place,
-    WheelView,
-)
-from clavis.core.job.wheel import RING_POINTS, FittedBrake, Instrument, RingColour, Seen, Wheel
+from clavis.core.evaluation.wheel_cases import WheelCase
+from clavis.core.fit.mount_geometry import NOMINAL, seat_of
+from clavis.core.fit.pitch import judge_pitch
+from clavis.core.inspection.findings import Finding
+from clavis.core.job.places import FIELDS_AT, Place
+from clavis.core.job.wheel import ROTOR_POINTS, FittedBrake, RotorColour, Seen, Wheel
+from clavis.core.parts.fluids import LINE_WORDS, Fluid
 from clavis.core.parts.hubs import hub_row
-from clavis.core.parts.models import Catalogue, Fluid
-from clavis.core.parts.mounts import LABELS, AdapterKind, MountKind
-from clavis.core.physics.forces import TRAVEL_TIGHT_RATIO
+from clavis.core.parts.mounts import AdapterKind, MountKind
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES, Node, witness_of
-from clavis.core.verdicts import Verdict
+from clavis.core.sentences import NOTHING, Words, joined, say
+from clavis.core.verdicts import Verdict, worst
 
-FIELDS_AT: dict[Place, tuple[str, ...]] = {
-    Place.MOUNT: (
-        "fitted_brake",
-        "mount_there",
-        "mount_spacing_mm",
-        "spacing_tool",
-        "bolt_direction",
-        "adapter_id",
-        "no_adapter",
-        "carrying_id",
-        "native_rotor_mm",
-        "max_rotor_mm",
-        "limit_source",
-        "thread_material",
-        "hole_depth_mm",
-        "tab_mm",
-    ),
-    Place.HUB: ("hub_there", "hub", "axle", "hub_play"),
-    Place.ROTOR: (
-        "rotor_id",
-        "rotor_instrument",
-        "rotor_points_mm",
-        "rotor_runout_mm",
-        "rotor_lip_mm",
-        "rotor_cracks",
-        "rotor_grooves",
-        "rotor_face",
-        "rotor_colour",
-    ),
-    Place.PADS: ("pad_id", "pad_inner_mm", "pad_outer_mm", "pad_taper_mm", "pad_state"),
-    Place.CALIPER: (
-        "caliper_id",
-        "pistons",
-        "caliper_centred",
-        "bore_read_mm",
-        "slot_read_mm",
-        "line_state",
-    ),
-    Place.LEVER: (
-        "lever_id",
-        "lever_feel",
-        "lever_reach_mm",
-        "lever_bite_mm",
-        "fluid_id",
-        "fluid_grade",
-        "fluid_age_y",
-        "fluid_boils_c",
-        "water_seen",
-    ),
-    Place.ROOM: (
-        "upper_hole_mm",
-        "lower_hole_mm",
-        "lower_depth_mm",
-        "lower_tab_mm",
-        "upper_bolt_mm",
-        "lower_bolt_mm",
-        "edge_radius_mm",
-        "spoke_gap_mm",
-        "hose_slack_mm",
-    ),
-}
-_PLACE_OF = {field: place for place, fields in FIELDS_AT.items() for field in fields}
-
-
-def place_of(path: str) -> Place:
-    """The place of the walk at which a field of a wheel is entered: ``front.pad_id`` is at the pads."""
-    return _PLACE_OF.get(path.rsplit(".", 1)[-1], Place.MOUNT)
+CLOSE_TO_MINIMUM_MM = 0.1
+"""a rotor that is good, and nearly worn out"""
 
 
 @dataclass(frozen=True)
-class Said:
+class Reading:
     """One thing that the readings say, with a verdict where it is one."""
 
     label: str
-    words: str
+    words: Words
     verdict: Verdict | None = None
 
 
@@ -125,193 +57,239 @@ def entered(wheel: Wheel, field: str) -> bool:
     return not missing and getattr(value, "value", value) != Seen.NOT_CHECKED.value
 
 
-def place_states(views: tuple[WheelView, ...], findings: tuple[Finding, ...]) -> tuple[PlaceState, ...]:
-    """Every place of the walk in order."""
-    states = []
+def place_states(wheels: Iterable[Wheel], findings: tuple[Finding, ...]) -> tuple[PlaceState, ...]:
+    """Every place of the walk in order, by what is entered of both wheels."""
+    both, states = tuple(wheels), []
     for place, fields in FIELDS_AT.items():
         counted = [field for field in fields if field not in NOT_COUNTED]
-        done = sum(entered(v.wheel, field) for v in views for field in counted)
-        grave = next((f for f in findings if f.row.place is place and f.row.kind is not FindingKind.KEEP), None)
-        states.append(PlaceState(place, done, len(counted) * len(views), grave))
+        done = sum(entered(wheel, field) for wheel in both for field in counted)
+        grave = next((f for f in findings if f.place is place and f.kind is not FindingKind.KEEP), None)
+        states.append(PlaceState(place, done, len(counted) * len(both), grave))
     return tuple(states)
 
 
-def _mount(v: WheelView, catalogue: Catalogue) -> list[Said]:
-    told = v.telling
-    if told.kind:
-        out = [Said("mount", LABELS[told.kind], Verdict.HOLDS)]
-    elif told.conflict:
-        out = [Said("mount", f"conflict: {told.conflict}", Verdict.FAILS)]
+class _Place:
+    """What is known of one wheel as it stands, and the verdict of any condition or check on it by its key."""
+
+    def __init__(self, case: WheelCase, result: WheelResult | None) -> None:
+        self.case, self.result = case, result
+        self.wheel, self.measured, self.on_it = case.wheel, case.wheel.measured, case.wheel.on_it
+        self._found = {c.row.key: _WEIGHT[c.row.kind] for c in conditions_of(self.wheel, case.brake)}
+        self._found |= {c.key: c.verdict for c in case.checks}
+
+    def verdict(self, *keys: str, good: Verdict = Verdict.HOLDS) -> Verdict:
+        """The worst that these conditions and checks say, ``good`` where none of them speaks."""
+        return worst([good, *(self._found[key] for key in keys if key in self._found)])
+
+
+_WEIGHT: Mapping[FindingKind, Verdict] = {
+    FindingKind.STOP: Verdict.FAILS,
+    FindingKind.REPLACE: Verdict.FAILS,
+    FindingKind.TREAT: Verdict.TIGHT,
+    FindingKind.MEASURE: Verdict.UNKNOWN,
+    FindingKind.KEEP: Verdict.HOLDS,
+}
+
+
+def _mount(at: _Place) -> list[Reading]:
+    w = at.wheel
+    verdict = at.verdict("mount", "mount_untold", "carrying")
+    if w.mount.kind is not None:
+        out = [Reading("mount", say("{kind}", kind=w.mount.kind), verdict)]
     else:
-        out = [Said("mount", told.lacks, Verdict.UNKNOWN)]
-    native = v.native
-    if native.size_mm is not None:
-        out.append(Said("native size", f"{native.size_mm:g}, {native.source}", Verdict.HOLDS))
+        out = [Reading("mount", w.mount.why_not, worst([Verdict.UNKNOWN, verdict]))]
+    native = w.native
+    if native.mm is not None:
+        words = say("{native_mm:size}, {source}", native_mm=native.mm, source=native.source)
+        out.append(Reading("native size", words, at.verdict("native")))
     else:
-        out.append(Said("native size", "give it, or enter the present rotor and adapter", Verdict.UNKNOWN))
-    most = v.wheel.largest_rotor_mm
+        out.append(Reading("native size", "give it, or enter the present rotor and adapter", Verdict.UNKNOWN))
+    most = w.largest.mm
     if most is None:
-        out.append(Said("largest rotor", "not known: ask the maker; a clean verdict waits for it", Verdict.UNKNOWN))
-    elif native.size_mm is not None and most < native.size_mm:
-        out.append(Said("largest rotor", f"{most:g}, below the native {native.size_mm:g}", Verdict.FAILS))
+        unknown = "not known: ask the maker; a clean verdict waits for it"
+        out.append(Reading("largest rotor", unknown, Verdict.UNKNOWN))
     else:
-        out.append(Said("largest rotor", f"{most:g}", Verdict.HOLDS))
-    if told.kind is MountKind.FLAT_FRONT:
-        plates = (
-            a
-            for a in catalogue.adapters.values()
-            if a.adapter_kind in (AdapterKind.FLAT_FRONT_PLATE, AdapterKind.FLAT_TO_POST)
-            and not a.retired
-            and any(f.end is v.end for f in a.fits)
-        )
-        for plate in sorted(plates, key=lambda a: a.id != v.wheel.adapter_id):
-            pitch = judge_pitch(v.wheel.mount_spacing_mm, v.wheel.spacing_tool, plate)
-            out.append(Said(plate.name, pitch.words, pitch.verdict))
-    return out
+        told = say("{most_mm:size}, {source}", most_mm=most, source=w.largest.source)
+        out.append(Reading("largest rotor", told, at.verdict("limit_below_native", "carrying", "largest")))
+    return out + _plates(at)
 
 
-def _hub(v: WheelView) -> list[Said]:
-    row = hub_row(v.wheel.hub, v.wheel.axle)
+def _plates(at: _Place) -> list[Reading]:
+    """The pitch of a flat-mount fork against every plate that could sit on it, the one that is on it first."""
+    w, measured = at.wheel, at.measured
+    if w.mount.kind is not MountKind.FLAT_FRONT:
+        return []
+    plates = [
+        a
+        for a in at.case.fit_case.on.catalogue.adapters.values()
+        if a.adapter_kind in (AdapterKind.FLAT_FRONT_PLATE, AdapterKind.FLAT_TO_POST)
+        and not a.retired
+        and a.sizes_at(w.end)
+    ]
+    judged = [
+        judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, plate)
+        for plate in sorted(plates, key=lambda a: a.id != measured.adapter_id)
+    ]
+    return [Reading(p.adapter.name, p.words, p.verdict) for p in judged]
+
+
+def _hub(at: _Place) -> list[Reading]:
+    row = hub_row(at.measured.hub, at.measured.axle)
     if row is None:
-        return [Said("rotor is held by", "hub and axle not both entered", Verdict.UNKNOWN)]
-    return [Said("rotor is held by", row.fastener), Said("tool", row.tool), Said("note", row.note)]
+        return [Reading("rotor is held by", "hub and axle not both entered", Verdict.UNKNOWN)]
+    return [Reading("rotor is held by", row.fastener), Reading("tool", row.tool), Reading("note", row.note)]
 
 
-def _rotor(v: WheelView, result: WheelResult | None) -> list[Said]:
-    out, w = [], v.wheel
-    thinnest, variation, minimum = w.rotor_thinnest_mm, w.rotor_variation_mm, v.minimum_mm
-    if thinnest is None:
-        out.append(Said("thinnest", f"read {RING_POINTS} points or more round the track", Verdict.UNKNOWN))
-    else:
-        out.append(_thinnest(w, thinnest, minimum))
+def _rotor(at: _Place) -> list[Reading]:
+    out, variation = [_thinnest(at)], at.measured.rotor_variation_mm
     if variation is not None:
-        felt, verdict = "even", Verdict.HOLDS
-        if variation > VARIATION_REPLACE_MM + 1e-9:
-            felt, verdict = "is felt as pulsing", Verdict.FAILS
-        elif variation > VARIATION_TREAT_MM + 1e-9:
-            felt, verdict = "may be felt", Verdict.TIGHT
-        out.append(Said("variation", f"{variation:.2f} mm, {felt}", verdict))
-    out.append(_colour(w, result))
+        verdict = at.verdict("variation", "variation_high")
+        felt = {Verdict.FAILS: "is felt as pulsing", Verdict.TIGHT: "may be felt"}.get(verdict, "even")
+        out.append(Reading("variation", say("{variation_mm:.2}, {felt}", variation_mm=variation, felt=felt), verdict))
+    out.append(_colour(at))
     return out
 
 
-def _thinnest(w: Wheel, thinnest: float, minimum: float | None) -> Said:
-    words = f"{thinnest:.2f} mm"
+def _thinnest(at: _Place) -> Reading:
+    m, thinnest, minimum = at.measured, at.measured.rotor_thinnest_mm, at.wheel.minimum_mm
+    if thinnest is None:
+        words = say("read {n:point|points} or more round the track", n=ROTOR_POINTS)
+        return Reading("thinnest", words, Verdict.UNKNOWN)
     if minimum is None:
-        return Said("thinnest", f"{words}; minimum neither marked nor known", Verdict.UNKNOWN)
-    words += f", minimum {minimum:.2f}"
-    if thinnest < minimum:
-        return Said("thinnest", f"{words}: worn out", Verdict.FAILS)
-    if w.rotor_instrument is Instrument.VERNIER:
-        return Said("thinnest", f"{words}; a vernier cannot pass it", Verdict.UNKNOWN)
-    missing = RING_POINTS - len(w.rotor_points_mm)
-    if missing > 0:
-        return Said("thinnest", f"{words}; {missing} more point{'s' if missing > 1 else ''}", Verdict.UNKNOWN)
-    return Said("thinnest", words, Verdict.TIGHT if thinnest - minimum < 0.1 else Verdict.HOLDS)
+        words = say("{thinnest_mm:.2}; minimum neither marked nor known", thinnest_mm=thinnest)
+        return Reading("thinnest", words, Verdict.UNKNOWN)
+    close = Verdict.TIGHT if thinnest - minimum < CLOSE_TO_MINIMUM_MM else Verdict.HOLDS
+    verdict = at.verdict("rotor_minimum", "vernier", "few_points", "thicker", good=close)
+    missing = ROTOR_POINTS - len(m.rotor_points_mm)
+    after: Words = NOTHING
+    if verdict is Verdict.FAILS:
+        after = ": worn out"
+    elif at.verdict("vernier") is Verdict.UNKNOWN:
+        after = "; a vernier cannot pass it"
+    elif missing > 0:
+        after = say("; {n:more point|more points}", n=missing)
+    words = say(
+        "{thinnest_mm:.2}, minimum {minimum_mm:.2}{after}", thinnest_mm=thinnest, minimum_mm=minimum, after=after
+    )
+    return Reading("thinnest", words, verdict)
 
 
-def _colour(w: Wheel, result: WheelResult | None) -> Said:
+def _colour(at: _Place) -> Reading:
     """What is seen beside what the model makes of this ride."""
-    seen = w.rotor_colour
-    named = {name: limit for limit, name in WITNESSES}
-    if result is None:
-        model, peak = "the ride's own figure is not known yet", None
-    else:
-        peak = float(result.heat.peak_c[Node.RING])
-        model = f"this ride: {peak:.0f} °C, {witness_of(peak) or 'no colour'}"
-    if seen is RingColour.NOT_CHECKED:
-        return Said("colour", f"not looked at; {model}", Verdict.UNKNOWN)
-    if seen is RingColour.BRIGHT:
-        hotter = peak is not None and peak > WITNESSES[0][0] + WITNESS_DOUBT_K
+    seen, result = at.measured.rotor_colour, at.result
+    peak_c = None if result is None else float(result.heat.peak_c[Node.ROTOR])
+    model: Words = "the ride's own figure is not known yet"
+    if peak_c is not None:
+        model = say("this ride: {peak_c:.0}, {colour}", peak_c=peak_c, colour=witness_of(peak_c) or "no colour")
+    if seen is RotorColour.NOT_CHECKED:
+        return Reading("colour", say("not looked at; {model}", model=model), Verdict.UNKNOWN)
+    if seen is RotorColour.BRIGHT:
+        hotter = peak_c is not None and peak_c > WITNESSES[0][0] + WITNESS_DOUBT_K
         words = "bright: it has not been that hot, or it is of steel that colours late" if hotter else "bright"
-        return Said("colour", f"{words}; {model}", Verdict.TIGHT if hotter else Verdict.HOLDS)
-    limit = named[seen.value]
-    words = f"{seen.value}: has been at about {limit:.0f} °C (± {WITNESS_DOUBT_K:.0f}); {model}"
-    if peak is None:
-        return Said("colour", words, Verdict.TIGHT)
-    if peak < limit - WITNESS_DOUBT_K:
-        return Said("colour", f"{words}: it was hotter than this ride makes it; ask what else is ridden", Verdict.TIGHT)
-    return Said("colour", f"{words}: both agree", Verdict.TIGHT)
+        told = say("{words}; {model}", words=words, model=model)
+        return Reading("colour", told, Verdict.TIGHT if hotter else Verdict.HOLDS)
+    limit_c = {name: limit for limit, name in WITNESSES}[seen.value]
+    agree = ""
+    if peak_c is not None:
+        agree = ": both agree"
+        if peak_c < limit_c - WITNESS_DOUBT_K:
+            agree = ": it was hotter than this ride makes it; ask what else is ridden"
+    told = say(
+        "{colour}: has been at about {limit_c:.0} (± {doubt_k:.0}); {model}{agree}",
+        colour=seen, limit_c=limit_c, doubt_k=WITNESS_DOUBT_K, model=model, agree=agree,
+    )  # fmt: skip
+    return Reading("colour", told, Verdict.TIGHT)
 
 
-def _pads(v: WheelView) -> list[Said]:
-    if v.pad is None:
-        return [Said("shape", "pads not named", Verdict.UNKNOWN)]
-    out = []
-    if v.caliper is None:
-        out.append(Said("shape", f"{v.pad.shape}; caliper not named", Verdict.UNKNOWN))
+def _pads(at: _Place) -> list[Reading]:
+    pad, caliper, left = at.on_it.pad, at.on_it.caliper, at.measured.pad_material_mm
+    if pad is None:
+        return [Reading("shape", "pads not named", Verdict.UNKNOWN)]
+    if caliper is None:
+        out = [Reading("shape", say("{shape}; caliper not named", shape=pad.shape), Verdict.UNKNOWN)]
     else:
-        fits = v.pad.shape == v.caliper.pad_shape
-        takes = "the caliper's own" if fits else f"the caliper takes {v.caliper.pad_shape}"
-        out.append(Said("shape", f"{v.pad.shape}, {takes}", Verdict.HOLDS if fits else Verdict.FAILS))
-    left, when_new = v.wheel.pad_material_mm, v.pad.material_mm
+        verdict = at.verdict("shape")
+        words = "{shape}, the caliper's own" if verdict is Verdict.HOLDS else "{shape}, the caliper takes {its}"
+        out = [Reading("shape", say(words, shape=pad.shape, its=caliper.pad_shape), verdict)]
     if left is not None:
-        out.append(Said("left", f"{left:.1f} of {when_new:.1f} mm, {left / when_new:.0%}"))
+        new = pad.material_mm
+        words = "{left_mm:.1} of {new_mm:.1}, {left_pct:.0}"
+        told = say(words, left_mm=left, new_mm=new, left_pct=100 * left / new)
+        out.append(Reading("left", told, at.verdict("pads_thin", "pads_soon", "pads_unread")))
     return out
 
 
-def _caliper(v: WheelView) -> list[Said]:
-    c = v.caliper
+def _caliper(at: _Place) -> list[Reading]:
+    c = at.on_it.caliper
     if c is None:
-        return [Said("catalogue says", "caliper not named", Verdict.UNKNOWN)]
+        return [Reading("catalogue says", "caliper not named", Verdict.UNKNOWN)]
     if c.fluid is Fluid.NONE:
         pads = "both pads move" if c.moving_pads == 2 else "one pad moves"
-        said = f"cable, {c.pull} pull, {pads}, slot {c.slot_mm:g} mm"
+        said = say("cable, {pull} pull, {pads}, slot {slot_mm:g}", pull=c.pull, pads=pads, slot_mm=c.slot_mm)
     else:
-        bores = " + ".join(f"{b:g}" for b in c.bores_mm)
-        said = f"pistons {bores} mm a side, slot {c.slot_mm:g} mm, {'DOT' if c.fluid is Fluid.DOT else 'mineral'} fluid"
-    return [Said("catalogue says", said), Said("pads", f"shape {c.pad_shape}"), Said("mount", f"{c.mount} mount")]
+        bores = joined([say("{bore_mm:g}", bore_mm=bore) for bore in c.bores_mm], " + ")
+        words = "pistons {bores} a side, slot {slot_mm:g}, {fluid}"
+        said = say(words, bores=bores, slot_mm=c.slot_mm, fluid=LINE_WORDS[c.fluid])
+    return [
+        Reading("catalogue says", said, at.verdict("other_caliper")),
+        Reading("pads", say("shape {shape}", shape=c.pad_shape)),
+        Reading("mount", say("{mount} mount", mount=c.mount)),
+    ]
 
 
-def _lever(v: WheelView, result: WheelResult | None) -> list[Said]:
-    out = []
-    if v.lever is None:
-        out.append(Said("catalogue says", "lever not named", Verdict.UNKNOWN))
-    elif v.lever.bore_mm is None:
-        out.append(Said("catalogue says", f"cable, {v.lever.pull} pull, ratio {v.lever.ratio:g}"))
+def _lever(at: _Place) -> list[Reading]:
+    lever, result = at.on_it.lever, at.result
+    if lever is None:
+        out = [Reading("catalogue says", "lever not named", Verdict.UNKNOWN)]
+    elif lever.bore_mm is None:
+        out = [
+            Reading(
+                "catalogue says", say("cable, {pull} pull, ratio {ratio}", pull=lever.pull, ratio=f"{lever.ratio:g}")
+            )
+        ]
     else:
-        out.append(Said("catalogue says", f"ratio {v.lever.ratio:g}, master piston {v.lever.bore_mm:g} mm"))
-    if result is not None:
+        words = "ratio {ratio}, master piston {bore_mm:g}"
+        out = [Reading("catalogue says", say(words, ratio=f"{lever.ratio:g}", bore_mm=lever.bore_mm))]
+    margin = next((m for m in result.margins if m.key == "travel"), None) if result else None
+    if result is not None and margin is not None:
+        read = at.measured.lever_reach_mm is not None
+        origin = "reach as read" if read else "reach not read, usual figure"
         travel = result.forces.travel
-        verdict = Verdict.HOLDS
-        if travel.total_mm > travel.limit_mm:
-            verdict = Verdict.FAILS
-        elif travel.total_mm > TRAVEL_TIGHT_RATIO * travel.limit_mm:
-            verdict = Verdict.TIGHT
-        origin = "reach as read" if v.wheel.lever_reach_mm is not None else "reach not read, usual figure"
-        words = f"{travel.total_mm:.0f} of {travel.limit_mm:.0f} mm at the target stop ({origin})"
-        out.append(Said("travel", words, verdict))
+        words = "{travel_mm:.0} of {limit_mm:.0} at the target stop ({origin})"
+        told = say(words, travel_mm=travel.total_mm, limit_mm=travel.limit_mm, origin=origin)
+        out.append(Reading("travel", told, margin.verdict))
     return out
 
 
-def _room(v: WheelView) -> list[Said]:
+def _room(at: _Place) -> list[Reading]:
     """What the distances about the axle say of the mount; the rest of this place is judged on Fit."""
-    kind, native = v.telling.kind, v.native.size_mm
-    if kind is None or native is None:
-        return [Said("holes", "mount or native size not known", Verdict.UNKNOWN)]
-    seat = seat_of(kind, v.end, native, v.wheel)
-    if seat.conflict:
-        return [Said("holes", seat.conflict, Verdict.FAILS)]
-    upper, lower = f"{abs(seat.upper):.1f}", f"{abs(seat.lower):.1f}"
-    if not seat.measured:
-        return [Said("holes", f"a mount for {native:g} has them about {upper} and {lower} mm from the axle (nominal)")]
-    side = "outside" if seat.proud_mm > 0 else "inside"
-    words = f"{abs(seat.proud_mm):.1f} mm {side} where a mount for {native:g} has them"
-    off = abs(seat.proud_mm) > PROUD_MOST_MM
-    return [Said("holes", words, Verdict.UNKNOWN if off else Verdict.HOLDS)]
+    kind, native = at.wheel.mount.kind, at.wheel.native.mm
+    if kind is None or native is None or (kind, at.wheel.end) not in NOMINAL:
+        return [Reading("holes", "mount or native size not known", Verdict.UNKNOWN)]
+    holes = next((c for c in at.case.checks if c.key == "holes"), None)
+    if holes is not None:
+        return [Reading("holes", holes.words, holes.verdict)]
+    seat = seat_of(kind, at.wheel.end, native, at.measured)
+    words = "a mount for {native_mm:size} has them about {upper_mm:.1} and {lower_mm:.1} from the axle (nominal)"
+    return [Reading("holes", say(words, native_mm=native, upper_mm=abs(seat.upper), lower_mm=abs(seat.lower)))]
 
 
-def said_at(place: Place, v: WheelView, result: WheelResult | None, catalogue: Catalogue) -> tuple[Said, ...]:
-    """What the readings of one wheel say at one place. ``result`` is the fitted setup's, where it can be computed."""
-    if v.wheel.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER) and place not in (Place.MOUNT, Place.HUB):
-        return (Said("no disc brake", "nothing to read here yet"),)
-    found = {
-        Place.MOUNT: lambda: _mount(v, catalogue),
-        Place.HUB: lambda: _hub(v),
-        Place.ROTOR: lambda: _rotor(v, result),
-        Place.PADS: lambda: _pads(v),
-        Place.CALIPER: lambda: _caliper(v),
-        Place.LEVER: lambda: _lever(v, result),
-        Place.ROOM: lambda: _room(v),
-    }[place]()
-    return tuple(found)
+_SAYS: Mapping[Place, Callable[[_Place], list[Reading]]] = {
+    Place.MOUNT: _mount,
+    Place.HUB: _hub,
+    Place.ROTOR: _rotor,
+    Place.PADS: _pads,
+    Place.CALIPER: _caliper,
+    Place.LEVER: _lever,
+    Place.ROOM: _room,
+}
+
+
+def readings_at(place: Place, case: WheelCase, result: WheelResult | None) -> tuple[Reading, ...]:
+    """What the readings of one wheel say at one place: its case as fitted, and its result where it can be computed."""
+    if case.wheel.measured.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER) and place not in (
+        Place.MOUNT,
+        Place.HUB,
+    ):
+        return (Reading("no disc brake", "nothing to read here yet"),)
+    return tuple(_SAYS[place](_Place(case, result)))

@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 from clavis.core.job.special_mount import SpecialMounts
 from clavis.core.job.wheel import Wheel
 from clavis.core.parameters import ModelParameters
-from clavis.core.parts.models import Bar, Identifier
+from clavis.core.parts.models import Axis, Bar, Identifier
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
@@ -259,15 +259,6 @@ class Clearance(Tick):
 
     evidence: str = Field(min_length=1, max_length=300)
     reason: str = Field(min_length=8, max_length=300)
-
-
-class Axis(StrEnum):
-    """The parts that a candidate is made of; adapter and bolts follow from them."""
-
-    ROTOR = "rotor"
-    CALIPER = "caliper"
-    LEVER = "lever"
-    PAD = "pad"
 
 
 class Keeps(Record):

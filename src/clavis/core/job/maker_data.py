@@ -7,16 +7,17 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from clavis.core.job.wheel import LimitSource, Wheel
-from clavis.core.parts.models import AnyPart, Carrying, FluidGrade, FluidPart
+from clavis.core.parts.fluids import FLUID_GRADES
+from clavis.core.parts.models import AnyPart, Carrying, FluidPart
 
 
 def _of_carrying(part: Any) -> dict[str, Any]:
     assert isinstance(part, Carrying)
-    limit = {"max_rotor_mm": part.max_rotor_mm, "limit_source": LimitSource.DOCUMENT.value} if part.max_rotor_mm else {}
+    limit = {"max_rotor_mm": part.max_rotor_mm, "limit_source": LimitSource.DOCUMENT} if part.max_rotor_mm else {}
     return limit | {
         "native_rotor_mm": part.native_mm,
-        "axle": part.axle.value,
-        "thread_material": part.thread_material.value,
+        "axle": part.axle,
+        "thread_material": part.thread_material,
         "hole_depth_mm": part.hole_depth_mm,
         "tab_mm": part.tab_mm,
     }
@@ -24,8 +25,8 @@ def _of_carrying(part: Any) -> dict[str, Any]:
 
 def _of_fluid(part: Any) -> dict[str, Any]:
     assert isinstance(part, FluidPart)
-    mineral = part.grade is FluidGrade.MINERAL
-    return {"fluid_grade": part.grade.value, "fluid_boils_c": part.dry_c if mineral else None}
+    by_maker = not FLUID_GRADES[part.grade].takes_up_water
+    return {"fluid_grade": part.grade, "fluid_boils_c": part.dry_c if by_maker else None}
 
 
 # The field of a wheel that names a part, and what that part states of others.
@@ -33,7 +34,7 @@ STATED: Mapping[str, Callable[[AnyPart], dict[str, Any]]] = {"carrying_id": _of_
 
 
 def blanks_of(wheel: Wheel, field: str, part: AnyPart) -> dict[str, Any]:
-    """Plain values for the blank fields of a wheel, by name, once ``field`` names this part; empty for other fields.
+    """Values for the blank fields of a wheel, by name, once ``field`` names this part; empty for other fields.
 
     A limit and where it comes from go together: neither is filled where one of them was entered.
     """

@@ -9,8 +9,9 @@ from typing import Annotated
 
 from pydantic import Field
 
-from clavis.core.parts.models import Caliper, Identifier, Rotor, Thread
+from clavis.core.parts.models import Caliper, Identifier, Rotor
 from clavis.core.parts.mounts import End, ThreadMaterial
+from clavis.core.parts.threads import Thread
 from clavis.core.records import Record, within
 
 

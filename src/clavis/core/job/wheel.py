@@ -5,7 +5,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from clavis.core.parts.models import Axle, FluidGrade, HubInterface, Identifier
+from clavis.core.parts.fluids import FluidGradeKey
+from clavis.core.parts.models import Axle, HubInterface, Identifier
 from clavis.core.parts.mounts import BoltDirection, SpacingTool, ThreadMaterial
 from clavis.core.physics.friction import PadState
 from clavis.core.records import Record, within
@@ -50,15 +51,15 @@ class Instrument(StrEnum):
     VERNIER = "vernier"
 
 
-class RingFace(StrEnum):
+class RotorFace(StrEnum):
     NOT_CHECKED = "not_checked"
     CLEAN = "clean"
     DIRTY = "dirty"
     OILED = "oiled"
 
 
-class RingColour(StrEnum):
-    """Temper colours of stainless steel, a witness of how hot the ring has been."""
+class RotorColour(StrEnum):
+    """Temper colours of stainless steel, a witness of how hot the rotor has been."""
 
     NOT_CHECKED = "not_checked"
     BRIGHT = "bright"
@@ -94,10 +95,10 @@ class LeverFeel(StrEnum):
     PUMPS_UP = "pumps_up"
 
 
-RingReading = Annotated[float, Field(ge=0.3, le=6, allow_inf_nan=False)]
-RING_POINTS = 6
-"""readings a ring needs before its thickness can pass (the job, section 2)"""
-MOST_RING_POINTS = 12
+RotorReading = Annotated[float, Field(ge=0.3, le=6, allow_inf_nan=False)]
+ROTOR_POINTS = 6
+"""readings a rotor needs before its thickness can pass (the job, section 2)"""
+MOST_ROTOR_POINTS = 12
 
 
 class Wheel(Record):
@@ -134,14 +135,14 @@ class Wheel(Record):
     hub_play: Seen = Seen.NOT_CHECKED
     # rotor
     rotor_id: Identifier | None = None
-    rotor_points_mm: tuple[RingReading, ...] = Field((), max_length=MOST_RING_POINTS)
+    rotor_points_mm: tuple[RotorReading, ...] = Field((), max_length=MOST_ROTOR_POINTS)
     rotor_instrument: Instrument = Instrument.MICROMETER
     rotor_runout_mm: float | None = within(0, 5)
     rotor_lip_mm: float | None = within(0, 2, description="step at the outer edge of the track")
     rotor_cracks: Seen = Seen.NOT_CHECKED
     rotor_grooves: Seen = Seen.NOT_CHECKED
-    rotor_face: RingFace = RingFace.NOT_CHECKED
-    rotor_colour: RingColour = RingColour.NOT_CHECKED
+    rotor_face: RotorFace = RotorFace.NOT_CHECKED
+    rotor_colour: RotorColour = RotorColour.NOT_CHECKED
     # pads
     pad_id: Identifier | None = None
     pad_inner_mm: float | None = within(0, 8, description="friction material left, thinnest place")
@@ -161,18 +162,10 @@ class Wheel(Record):
     lever_reach_mm: float | None = within(15, 130, description="bar to blade, at rest")
     lever_bite_mm: float | None = within(0, 120, description="bar to blade, where the pads bite")
     fluid_id: Identifier | None = Field(None, description="what is in the line, where the catalogue has it")
-    fluid_grade: FluidGrade | None = None
+    fluid_grade: FluidGradeKey | None = None
     fluid_age_y: float | None = within(0, 30)
     fluid_boils_c: float | None = within(80, 400, description="mineral fluid: the maker's figure")
     water_seen: bool = False
-
-    @property
-    def largest_rotor_mm(self) -> float | None:
-        """The largest rotor that the maker of fork or frame allows; one who refuses any larger leaves the native size.
-        None is unknown, never "no limit"."""
-        if self.max_rotor_mm is None and self.limit_source is LimitSource.REFUSED:
-            return self.native_rotor_mm
-        return self.max_rotor_mm
 
     @property
     def rotor_thinnest_mm(self) -> float | None:

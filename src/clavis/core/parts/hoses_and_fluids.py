@@ -3,7 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from clavis.core.parts.models import GRADES_OF, Caliper, Fluid, FluidGrade, FluidPart, Hose, Lever
+from clavis.core.parts.fluids import GRADES_OF, Fluid
+from clavis.core.parts.models import Caliper, FluidPart, Hose, Lever
 
 
 @dataclass(frozen=True)
@@ -44,10 +45,7 @@ def needs_new_hose(old_lever: Lever | None, old_caliper: Caliper | None, lever: 
     return ends or (old_lever.id != lever.id and old_caliper.id != caliper.id)
 
 
-_GRADE_ORDER = {grade: k for k, grade in enumerate(FluidGrade)}
-
-
-def fluid_for(caliper: Caliper, grade: FluidGrade | None, fluids: Iterable[FluidPart]) -> FluidPart | None:
+def fluid_for(caliper: Caliper, grade: str | None, fluids: Iterable[FluidPart]) -> FluidPart | None:
     """The bottle an opened line is filled from: of the caliper's family; the caliper's own maker first, then the
     grade that was in it, then the lower grade. Mineral fluids differ from maker to maker: no other maker's is taken."""
     usable = [f for f in fluids if not f.retired and f.grade in GRADES_OF[caliper.fluid]]
@@ -55,6 +53,12 @@ def fluid_for(caliper: Caliper, grade: FluidGrade | None, fluids: Iterable[Fluid
         usable = [f for f in usable if f.maker == caliper.maker]
     return min(
         usable,
-        key=lambda f: (f.grade is not grade, f.maker != caliper.maker, _GRADE_ORDER[f.grade], f.price, f.id),
+        key=lambda f: (
+            f.grade != grade,
+            f.maker != caliper.maker,
+            GRADES_OF[caliper.fluid].index(f.grade),
+            f.price,
+            f.id,
+        ),
         default=None,
     )

@@ -4,21 +4,23 @@ Every part is frozen and validated at construction. A limit that the maker does 
 stays unknown. Prices are in the workshop's one currency.
 """
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import pi
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
-from clavis.core.parts.mounts import AdapterKind, BoltStyle, CaliperMount, End, MountKind, ThreadMaterial
+from clavis.core.parts.compounds import CompoundKey
+from clavis.core.parts.fluids import FLUID_GRADES, Fluid, FluidGradeKey
+from clavis.core.parts.mounts import SAME_SIZE_MM, AdapterKind, BoltStyle, CaliperMount, End, MountKind, ThreadMaterial
+from clavis.core.parts.threads import Thread
 
 Millimetres = Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
 Grams = Annotated[float, Field(gt=0, le=30000, allow_inf_nan=False)]
 Price = Annotated[float, Field(ge=0, le=100000, allow_inf_nan=False)]
 RotorDiameter = Annotated[float, Field(ge=120, le=260, allow_inf_nan=False, description="mm")]
-Thread = Literal["M5", "M6", "M8"]
 Identifier = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9~.-]*$")]
 
 
@@ -28,27 +30,12 @@ class HubInterface(StrEnum):
 
 
 class Construction(StrEnum):
-    """How the ring is carried; each has its own ring-to-carrier conductance."""
+    """How the rotor is carried; each has its own rotor-to-carrier conductance."""
 
     ONE_PIECE = "one_piece"
     FLOATING = "floating"
     SANDWICH = "sandwich"
     VANED = "vaned"
-
-
-class Compound(StrEnum):
-    RESIN = "resin"
-    SEMI_METALLIC = "semi_metallic"
-    SINTERED = "sintered"
-    CERAMIC = "ceramic"
-
-
-class Fluid(StrEnum):
-    """Fluid family; a cable brake has none."""
-
-    MINERAL = "mineral"
-    DOT = "dot"
-    NONE = "none"
 
 
 class CablePull(StrEnum):
@@ -77,10 +64,13 @@ class Washers(StrEnum):
     CUP_CONE = "cup_cone"
 
 
-class FluidGrade(StrEnum):
-    DOT4 = "dot4"
-    DOT51 = "dot51"
-    MINERAL = "mineral"
+class Axis(StrEnum):
+    """The four parts that a brake is chosen by; adapter, bolts and what fills the line follow from them."""
+
+    ROTOR = "rotor"
+    CALIPER = "caliper"
+    LEVER = "lever"
+    PAD = "pad"
 
 
 class Part(BaseModel):
@@ -109,7 +99,7 @@ class Rotor(Part):
     construction: Construction
     track_mm: float = Field(14.5, ge=8, le=30, description="height of the braking track")
     resin_only: bool = False
-    rivet_out_mm: float = Field(0.0, ge=0, le=6, description="how far rivets stand out of the ring's face")
+    rivet_out_mm: float = Field(0.0, ge=0, le=6, description="how far rivets stand out of the rotor's face")
 
     @model_validator(mode="after")
     def _minimum_below_new(self) -> "Rotor":
@@ -183,7 +173,7 @@ class Pad(Part):
 
     kind: Literal["pad"] = "pad"
     shape: str = Field(min_length=1, max_length=12)
-    compound: Compound
+    compound: CompoundKey
     material_mm: float = Field(2.0, gt=0.3, le=6, description="friction material per pad when new")
     height_mm: float = Field(14.0, gt=5, le=40, description="radial height of the friction face")
     area_mm2: float | None = Field(None, gt=50, le=3000, description="one pad; typical for the caliper if not stated")
@@ -219,6 +209,13 @@ class Adapter(Part):
     around_mm: float = Field(0.0, ge=-60, le=60, description="how far it carries the caliper round the rotor, upward")
     carrier: bool = Field(False, description="made to have the maker's own flip plate on it")
     label: str = Field("", max_length=80, description="what the packet says")
+
+    def sizes_at(self, end: End) -> tuple[float, ...]:
+        """Rotor sizes that it serves at one end, mm."""
+        return tuple(f.rotor_mm for f in self.fits if f.end is end)
+
+    def serves(self, end: End, rotor_mm: float) -> bool:
+        return any(abs(mm - rotor_mm) < SAME_SIZE_MM for mm in self.sizes_at(end))
 
 
 class Bolt(Part):
@@ -292,25 +289,17 @@ class Frame(Carrying):
         return self
 
 
-GRADES_OF: Mapping[Fluid, frozenset[FluidGrade]] = {
-    Fluid.MINERAL: frozenset({FluidGrade.MINERAL}),
-    Fluid.DOT: frozenset({FluidGrade.DOT4, FluidGrade.DOT51}),
-    Fluid.NONE: frozenset(),
-}
-"""the fluids that a line of each family may hold"""
-
-
 class FluidPart(Part):
     """A bottle of brake fluid. Boiling points are its maker's; a mineral one has no figure for water taken up."""
 
     kind: Literal["fluid"] = "fluid"
-    grade: FluidGrade
+    grade: FluidGradeKey
     dry_c: float | None = Field(None, ge=100, le=400, description="boiling point, fresh; unknown if not stated")
     volume_ml: float = Field(gt=0, le=5000, allow_inf_nan=False)
 
     @property
     def family(self) -> Fluid:
-        return next(family for family, grades in GRADES_OF.items() if self.grade in grades)
+        return FLUID_GRADES[self.grade].family
 
 
 class Hose(Part):
@@ -348,41 +337,18 @@ def parse_part(data: Mapping[str, Any]) -> AnyPart:
 
 
 @dataclass(frozen=True)
-class Catalogue:
-    """Parts by kind and id, each kind in a fixed order."""
+class Brake:
+    """The four parts of one wheel's brake; one that is not chosen, or not known, is None."""
 
-    rotors: Mapping[str, Rotor]
-    calipers: Mapping[str, Caliper]
-    levers: Mapping[str, Lever]
-    pads: Mapping[str, Pad]
-    adapters: Mapping[str, Adapter]
-    bolts: Mapping[str, Bolt]
-    hubs: Mapping[str, Hub]
-    wheels: Mapping[str, WheelPart]
-    forks: Mapping[str, Fork]
-    frames: Mapping[str, Frame]
-    fluids: Mapping[str, FluidPart]
-    hoses: Mapping[str, Hose]
+    rotor: Rotor | None = None
+    caliper: Caliper | None = None
+    lever: Lever | None = None
+    pad: Pad | None = None
 
-    @classmethod
-    def of(cls, parts: Iterable[AnyPart]) -> "Catalogue":
-        groups: dict[str, dict[str, Any]] = {kind: {} for kind in KIND_NAMES}
-        for part in sorted(parts, key=lambda p: p.id):
-            groups[part.kind][part.id] = part
-        return cls(**{f"{kind}s": group for kind, group in groups.items()})
+    def with_part(self, axis: Axis, part: Any) -> "Brake":
+        """The same brake with another part of one kind."""
+        return replace(self, **{axis.value: part})
 
-    def every(self) -> list[AnyPart]:
-        return [part for kind in KIND_NAMES for part in self.of_kind(kind).values()]
-
-    def of_kind(self, kind: str) -> Mapping[str, AnyPart]:
-        """The table of one of KIND_NAMES."""
-        table: Mapping[str, AnyPart] = getattr(self, f"{kind}s")
-        return table
-
-    def carrying(self, end: End, part_id: str | None) -> Carrying | None:
-        """The fork at the front or the frame at the rear; None where the catalogue has none of this name."""
-        table: Mapping[str, Carrying] = self.forks if end is End.FRONT else self.frames
-        return table.get(part_id or "")
-
-    def by_id(self, part_id: str) -> AnyPart | None:
-        return next((p for p in self.every() if p.id == part_id), None)
+    def of(self, axis: Axis) -> Rotor | Caliper | Lever | Pad | None:
+        found: Rotor | Caliper | Lever | Pad | None = getattr(self, axis.value)
+        return found

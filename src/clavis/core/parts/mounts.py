@@ -1,13 +1,20 @@
 """Mounts: telling them apart, native sizes, and the words of the trade for them.
 
-The table MOUNTS says what spacing and bolt direction tell; which adapter stands between mount and caliper is in
-``chain``. Sources: the trade's mount standards as listed in docs/mounts.md.
+The table MOUNT_ROWS says what spacing and bolt direction tell; which adapter stands between mount and caliper is in
+``fit.adapters``. Sources: the trade's mount standards as listed in docs/mounts.md.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Literal
+
+from clavis.core.records import figure
+from clavis.core.sentences import NOTHING, Sentence, joined, say
 
 TELLING_TOLERANCE_MM = 1.0
+SAME_SIZE_MM = 0.25
+"""sizes that differ by less are the same size"""
 PAD_EDGE_LIMIT_MM = 0.5
 """a pad may stand this far over the rotor's edge, or fall this far short of it (model, section 10)"""
 
@@ -74,35 +81,45 @@ class BoltStyle(StrEnum):
     PLATE = "plate"
 
 
-@dataclass(frozen=True)
+_STANDARDS = "the trade's mount standards, docs/mounts.md"
+
+
+@dataclass(frozen=True, kw_only=True)
 class MountRow:
-    """How one mount shows itself. ``ends`` are the ends of the bike it occurs at."""
+    """How one mount shows itself. ``ends`` are the ends of the bike it occurs at; ``native_sizes_mm`` the rotors it is
+    made for: none for IS, where the zero-offset adapter decides."""
 
-    kind: MountKind
-    spacing_mm: float
+    words: str
+    spacing_mm: float = figure("mm", _STANDARDS, "bolt spacing, centre to centre")
     direction: BoltDirection
+    direction_words: str
     ends: tuple[End, ...]
-    thread: str
-    says: str
+    thread: Literal["M5", "M6"]
+    native_sizes_mm: tuple[float, ...] = figure("mm", _STANDARDS, "made for rotors of")
 
 
-MOUNTS: tuple[MountRow, ...] = (
-    MountRow(MountKind.POST, 74.2, BoltDirection.ALONG_POST, (End.FRONT, End.REAR), "M6",
-             "bolts run along the post, into fork or frame from behind or above"),
-    MountRow(MountKind.IS, 51.0, BoltDirection.CROSSWISE, (End.FRONT, End.REAR), "M6",
-             "bolts run crosswise, parallel to the axle, through unthreaded tabs"),
-    MountRow(MountKind.FLAT_FRONT, 70.0, BoltDirection.INTO_LEG, (End.FRONT,), "M5",
-             "bolts run into the face of the fork leg"),
-    MountRow(MountKind.FLAT_REAR, 34.0, BoltDirection.THROUGH_STAY, (End.REAR,), "M5",
-             "bolts run through the chainstay from below"),
-)  # fmt: skip
-
-# Native rotor sizes that occur; IS has none of its own, its zero-offset adapter decides.
-NATIVE_SIZES_MM: dict[MountKind, tuple[float, ...]] = {
-    MountKind.POST: (140, 160, 180, 200, 203),
-    MountKind.FLAT_FRONT: (140, 160),
-    MountKind.FLAT_REAR: (140, 160),
-}
+MOUNT_ROWS: dict[MountKind, MountRow] = {
+    MountKind.POST: MountRow(
+        words="post mount", spacing_mm=74.2, thread="M6", ends=(End.FRONT, End.REAR),
+        direction=BoltDirection.ALONG_POST, direction_words="along the post, into fork or frame from behind or above",
+        native_sizes_mm=(140, 160, 180, 200, 203),
+    ),
+    MountKind.IS: MountRow(
+        words="international standard", spacing_mm=51.0, thread="M6", ends=(End.FRONT, End.REAR),
+        direction=BoltDirection.CROSSWISE, direction_words="crosswise, parallel to the axle, through unthreaded tabs",
+        native_sizes_mm=(),
+    ),
+    MountKind.FLAT_FRONT: MountRow(
+        words="flat mount, fork", spacing_mm=70.0, thread="M5", ends=(End.FRONT,),
+        direction=BoltDirection.INTO_LEG, direction_words="into the face of the fork leg",
+        native_sizes_mm=(140, 160),
+    ),
+    MountKind.FLAT_REAR: MountRow(
+        words="flat mount, frame", spacing_mm=34.0, thread="M5", ends=(End.REAR,),
+        direction=BoltDirection.THROUGH_STAY, direction_words="through the chainstay from below",
+        native_sizes_mm=(140, 160),
+    ),
+}  # fmt: skip
 IS_ZERO_OFFSET_MM: dict[End, float] = {End.FRONT: 160, End.REAR: 140}
 
 
@@ -111,8 +128,18 @@ class MountTelling:
     """What the evidence says. ``conflict`` is set, and ``kind`` is not, where pieces of it disagree."""
 
     kind: MountKind | None
-    conflict: str = ""
-    lacks: str = ""
+    conflict: Sentence = NOTHING
+    lacks: Sentence = NOTHING
+
+    @property
+    def why_not(self) -> Sentence:
+        """Why the mount cannot be told; nothing where it can."""
+        return self.conflict or self.lacks
+
+
+def _kind_where(tells: Callable[[MountRow], bool], ends: tuple[End, ...]) -> MountKind | None:
+    """The mount of which the evidence tells, among those that occur at one of these ends."""
+    return next((kind for kind, row in MOUNT_ROWS.items() if tells(row) and set(ends) & set(row.ends)), None)
 
 
 def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: End) -> MountTelling:
@@ -120,61 +147,34 @@ def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: E
 
     Evidence that disagrees is shown as a conflict, never averaged or guessed away.
     """
-    by_spacing = None
-    if spacing_mm is not None:
-        by_spacing = next(
-            (r for r in MOUNTS if abs(r.spacing_mm - spacing_mm) <= TELLING_TOLERANCE_MM + 1e-9 and end in r.ends),
-            None,
-        )
-        if by_spacing is None:
-            other = next((r for r in MOUNTS if abs(r.spacing_mm - spacing_mm) <= TELLING_TOLERANCE_MM), None)
-            what = (
-                f"belongs to a mount that does not occur at the {end.value}"
-                if other
-                else "is none of 34, 51, 70 or 74 mm (± 1 mm)"
-            )
-            return MountTelling(None, conflict=f"a spacing of {spacing_mm:g} mm {what}; measure again")
-    by_direction = next((r for r in MOUNTS if r.direction is direction and end in r.ends), None)
+
+    def near(row: MountRow) -> bool:
+        return spacing_mm is not None and abs(row.spacing_mm - spacing_mm) <= TELLING_TOLERANCE_MM + 1e-9
+
+    by_spacing = _kind_where(near, (end,))
+    if spacing_mm is not None and by_spacing is None:
+        if _kind_where(near, tuple(End)):
+            words = "a spacing of {spacing_mm:g} belongs to a mount that does not occur at the {end}; measure again"
+            return MountTelling(None, conflict=say(words, spacing_mm=spacing_mm, end=end))
+        sizes = sorted(row.spacing_mm for row in MOUNT_ROWS.values())
+        known = joined([say("{spacing_mm:.0}", spacing_mm=mm) for mm in sizes], ", ", " or ")
+        words = "a spacing of {spacing_mm:g} is none of {known} (± {tolerance_mm:.0}); measure again"
+        told = say(words, spacing_mm=spacing_mm, known=known, tolerance_mm=TELLING_TOLERANCE_MM)
+        return MountTelling(None, conflict=told)
+    by_direction = _kind_where(lambda row: row.direction is direction, (end,))
     if direction is not None and by_direction is None:
-        return MountTelling(None, conflict=f"bolts that run this way do not occur at the {end.value}; look again")
-    if by_spacing and by_direction and by_spacing.kind is not by_direction.kind:
-        return MountTelling(
-            None,
-            conflict=(
-                f"the spacing of {spacing_mm:g} mm says {LABELS[by_spacing.kind]}, the direction of the bolts says "
-                f"{LABELS[by_direction.kind]}; one of the two is wrong"
-            ),
+        words = "bolts that run this way do not occur at the {end}; look again"
+        return MountTelling(None, conflict=say(words, end=end))
+    if by_spacing and by_direction and by_spacing is not by_direction:
+        words = (
+            "the spacing of {spacing_mm:g} says {one}, the direction of the bolts says {other}; one of the two is wrong"
         )
+        return MountTelling(None, conflict=say(words, spacing_mm=spacing_mm, one=by_spacing, other=by_direction))
     if by_spacing is None or by_direction is None:
-        missing = [w for w, row in (("bolt spacing", by_spacing), ("direction of the bolts", by_direction)) if not row]
-        return MountTelling(None, lacks=" and ".join(missing) + " not measured")
-    return MountTelling(by_spacing.kind)
-
-
-DIRECTION_WORDS: dict[BoltDirection, str] = {
-    BoltDirection.ALONG_POST: "along the posts",
-    BoltDirection.CROSSWISE: "crosswise",
-    BoltDirection.INTO_LEG: "into the leg's face",
-    BoltDirection.THROUGH_STAY: "through the stay from below",
-}
-LABELS: dict[MountKind, str] = {
-    MountKind.POST: "post mount",
-    MountKind.IS: "international standard",
-    MountKind.FLAT_FRONT: "flat mount, fork",
-    MountKind.FLAT_REAR: "flat mount, frame",
-}
-
-
-def native_size_mm(kind: MountKind, end: End, given_mm: float | None) -> float | None:
-    """Smallest rotor of the mount, mm. IS mounts have theirs by standard; others are given or unknown."""
-    if kind is MountKind.IS:
-        return IS_ZERO_OFFSET_MM[end]
-    return given_mm
-
-
-def pad_edge_error_mm(position_mm: float, rotor_mm: float) -> float:
-    """(D_position − D_rotor)/2: above zero the pad stands over the rotor's edge (model, section 10)."""
-    return (position_mm - rotor_mm) / 2
+        evidence = (("bolt spacing", by_spacing), ("direction of the bolts", by_direction))
+        missing = joined([what for what, kind in evidence if kind is None], " and ")
+        return MountTelling(None, lacks=say("{what} not measured", what=missing))
+    return MountTelling(by_spacing)
 
 
 ADAPTER_WORDS: dict[AdapterKind, str] = {

@@ -4,9 +4,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from math import atan, cos, inf, sin
 
-from clavis.core.errors import QuantityError
-from clavis.core.parameters import GRAVITY_MS2
+from clavis.core.errors import QuantityError, ensure
+from clavis.core.parameters import GRAVITY_MS2, doubt_words
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import say
 from clavis.core.working import Figure, Given
 
 
@@ -137,22 +138,18 @@ class LoadedBike:
     trailer_kg: float = 0.0
 
     def __post_init__(self) -> None:
-        for name, value, low, high, unit in (
-            ("total mass", self.mass_kg, 15, 600, "kg"),
-            ("wheelbase", self.wheelbase_m, 0.5, 3.5, "m"),
-            ("height of the centre of gravity", self.cg_height_m, 0.2, 2.0, "m"),
-            ("drag area", self.drag_area_m2, 0.05, 3.0, "m²"),
-            ("rolling resistance", self.rolling_ratio, 0.001, 0.1, ""),
-            ("rolling radius", self.wheel_radius_m, 0.1, 0.5, "m"),
-            ("trailer mass", self.trailer_kg, 0, 300, "kg"),
-        ):
-            if not low <= value <= high:
-                raise QuantityError(name, f"{value:g} {unit}".strip(), f"{low:g} to {high:g} {unit}".strip())
+        ensure("total mass", 15, 600, mass_kg=self.mass_kg)
+        ensure("wheelbase", 0.5, 3.5, wheelbase_m=self.wheelbase_m)
+        ensure("height of the centre of gravity", 0.2, 2.0, height_m=self.cg_height_m)
+        ensure("drag area", 0.05, 3.0, area_m2=self.drag_area_m2)
+        ensure("rolling resistance", 0.001, 0.1, rolling_ratio=self.rolling_ratio)
+        ensure("rolling radius", 0.1, 0.5, radius_m=self.wheel_radius_m)
+        ensure("trailer mass", 0, 300, trailer_kg=self.trailer_kg)
         if not 0 < self.rear_to_cg_m < self.wheelbase_m:
             raise QuantityError(
                 "centre of gravity ahead of the rear contact",
-                f"{self.rear_to_cg_m:g} m",
-                f"between the axles (0 to {self.wheelbase_m:g} m)",
+                say("{ahead_m:.2}", ahead_m=self.rear_to_cg_m),
+                say("between the axles, {wheelbase_m:.2} apart", wheelbase_m=self.wheelbase_m),
             )
 
     @property
@@ -182,7 +179,7 @@ def load_bike(
     its own place shifts them (mass-weighted mean). Raises QuantityError for an impossible result."""
     base = bike_mass_kg + rider_mass_kg
     if base <= 0:
-        raise QuantityError("mass of bike and rider", f"{base:g} kg", "above zero")
+        raise QuantityError("mass of bike and rider", say("{mass_kg:g}", mass_kg=base), "above zero")
     total = base + sum(p.mass_kg for p in loads)
     ahead = (base * rear_to_cg_m + sum(p.mass_kg * p.ahead_m for p in loads)) / total
     height = (base * cg_height_m + sum(p.mass_kg * p.height_m for p in loads)) / total
@@ -191,8 +188,7 @@ def load_bike(
 
 def slope_angle(gradient: float) -> float:
     """θ = atan(rise per horizontal run), downhill positive."""
-    if not -0.6 <= gradient <= 0.6:
-        raise QuantityError("gradient", f"{gradient:.0%}", "−60 % to 60 %")
+    ensure("gradient", -60, 60, gradient_pct=100 * gradient)
     return atan(gradient)
 
 
@@ -291,8 +287,12 @@ def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
             "Deceleration limit",
             limits.decel_ms2,
             "ms2",
-            "a = min(μ m g, m g l_f / h) / m",
-            (*given, Given("μ", "tyre–road grip", grip, "ratio", "surface and tread, ± 15 %")),
+            "a = min(μ m g, m g l_f / h) / m_r",
+            (
+                *given,
+                Given("m_r", "mass with the trailer", bike.rolling_mass_kg, "kg", "as above"),
+                Given("μ", "tyre–road grip", grip, "ratio", f"surface and tread, {doubt_words('grip')}"),
+            ),
             "grip and pitch-over limits, textbook",
             "± 15 %",
             steps=(f"set by {sets}",),

@@ -10,7 +10,7 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.errors import ProfileError, QuantityError
+from clavis.core.errors import ProfileError, ensure
 from clavis.core.parameters import GAS_CONSTANT_J_KGK, GRAVITY_MS2, ModelParameters
 from clavis.core.parts.mounts import End
 from clavis.core.physics import speed_kernel
@@ -152,7 +152,7 @@ def plan_ride(
 ) -> BrakeLoad:
     """The speed plan of a road and the energy braked on it.
 
-    The ride ends rolling: the stop that follows is the target stop, which is added to the ring's peak where
+    The ride ends rolling: the stop that follows is the target stop, which is added to the rotor's peak where
     friction is judged hot. Backward pass from corners, forward pass by free rolling (model, section 4).
     ``brake_ms2`` caps the planned deceleration at what this bike reaches, the ground's grip caps it on a stretch with a
     surface of its own: a ≤ g (μ_t cosθ − sinθ). In pulse style stretches are cut to
@@ -328,13 +328,9 @@ class Sharing:
     regen_limit_w: float = 0.0
 
     def __post_init__(self) -> None:
-        for name, value in (
-            ("front share", self.front_share),
-            ("third brake's share", self.third_share),
-            ("regeneration's share", self.regen_share),
-        ):
-            if not 0 <= value <= 1:
-                raise QuantityError(name, value, "0 to 1")
+        ensure("front share", 0, 100, front_pct=100 * self.front_share)
+        ensure("third brake's share", 0, 100, third_pct=100 * self.third_share)
+        ensure("regeneration's share", 0, 100, regen_pct=100 * self.regen_share)
 
 
 @dataclass(frozen=True)

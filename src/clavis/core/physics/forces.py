@@ -6,11 +6,12 @@ from math import cos, sin
 
 from clavis.core.errors import QuantityError
 from clavis.core.parameters import GRAVITY_MS2, ModelParameters
-from clavis.core.parts.models import Caliper, Fluid, Lever, Pad, Rotor
+from clavis.core.parts.fluids import Fluid
+from clavis.core.parts.models import Caliper, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
-from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, limit_alone_n, slope_angle
+from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, ground_limits, limit_alone_n, slope_angle
 from clavis.core.physics.descent import ROTATING_MASS_RATIO
-from clavis.core.physics.friction import COMPOUNDS, CompoundRow
+from clavis.core.sentences import say
 from clavis.core.units import MM_PER_M
 
 
@@ -83,11 +84,17 @@ PAD_OVER_TRACK_MM = 0.5
 """a pad may be this much higher than the track before it rides the arms"""
 
 
+def pads_within_track(rotor: Rotor, pad: Pad) -> bool:
+    """Whether pads ride the braking track alone, not the rotor's arms."""
+    return pad.height_mm <= rotor.track_mm + PAD_OVER_TRACK_MM
+
+
 def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
     """Height of contact: the pad's own, as far as the track goes. Raises QuantityError for a pad that is higher than
     the track."""
-    if pad.height_mm > rotor.track_mm + PAD_OVER_TRACK_MM:
-        raise QuantityError("pad height", f"{pad.height_mm:g} mm", f"at most the track of {rotor.track_mm:g} mm")
+    if not pads_within_track(rotor, pad):
+        allowed = say("at most the track of {track_mm:g}", track_mm=rotor.track_mm)
+        raise QuantityError("pad height", say("{pad_mm:g}", pad_mm=pad.height_mm), allowed)
     return min(pad.height_mm, rotor.track_mm)
 
 
@@ -219,6 +226,7 @@ class WheelForces:
     ``available_*``: at the road with the greatest finger force, not limited by grip.
     """
 
+    link: Linkage
     gain: float
     mu_cold: float
     mu_work: float
@@ -230,6 +238,8 @@ class WheelForces:
     finger_lock_n: float
     finger_lock_braked_n: float | None
     lock_force_n: float
+    slide_force_n: float
+    """what is left of it once the wheel slides"""
     lock_torque_nm: float
     clamp_target_n: float
     pressure_target_bar: float
@@ -253,54 +263,83 @@ class WheelForces:
     travel: LeverTravel
 
 
+@dataclass(frozen=True, kw_only=True)
+class WheelAsked:
+    """What bike, ground and ride ask of one wheel, N. ``lead_n`` is the front's force at target, for the rear wheel's
+    lock while the front brakes; ``drag_n`` what the ride drags with."""
+
+    end: End
+    flat: GroundLimits
+    targets: tuple[StopTarget, ...]
+    holding_n: float
+    drag_n: float
+    lead_n: float
+
+    @property
+    def hardest(self) -> tuple[float, str]:
+        """The greatest force that a stop, or standing on the steepest slope, asks; and which of them it is."""
+        needed, name = self.holding_n, "holding still on the steepest slope"
+        for target in self.targets:
+            if target.wheel_force_n[self.end] > needed:
+                needed, name = target.wheel_force_n[self.end], target.name
+        return needed, name
+
+
+@dataclass(frozen=True, kw_only=True)
+class PadFriction:
+    """Friction of one pair of pads: its table's figures cold, at work and at the rotor's hottest, and the factors of
+    their state (bedding, glaze) and of water."""
+
+    cold: float
+    work: float
+    hot: float
+    state: float
+    wet: float
+
+
+@dataclass(frozen=True)
+class LineState:
+    """Air in a line at rest, and the travel there is to the bar as measured; the parameter's where it was not."""
+
+    air_mm3: float = 0.0
+    to_bar_mm: float | None = None
+
+
 def wheel_forces(
     link: Linkage,
-    end: End,
+    asked: WheelAsked,
     bike: LoadedBike,
-    flat: GroundLimits,
-    targets: list[StopTarget],
-    holding_n: float,
-    drag_force_n: float,
     hand: Hand,
-    mu_hot: float,
-    state: float,
-    wet: float,
+    friction: PadFriction,
     p: ModelParameters,
-    lead_force_n: float,
-    air_mm3: float = 0.0,
-    to_bar_mm: float | None = None,
+    line: LineState = LineState(),
     pull: Pull = Pull.WARM,
 ) -> WheelForces:
     """Everything section 2 says of one wheel.
 
-    ``mu_hot`` is friction at the ring's hottest, without factors; ``state`` (bedding, glaze) and ``wet``
-    multiply; the hot figure is dry, since a ring that hot has dried. Finger forces are told at ``pull``: with pads at
-    their working friction, at a cold first pull, or at the ring's hottest. ``lead_force_n`` is the front's force at
-    target, for the rear wheel's lock while the front brakes.
+    The hot figure is dry, since a rotor that hot has dried. Finger forces are told at ``pull``: with pads at their
+    working friction, at a cold first pull, or at the rotor's hottest.
     """
-    row: CompoundRow = COMPOUNDS[link.pad.compound]
-    mu_work, mu_cold = row.mu_work * state, row.mu_cold * state * wet
-    hot = mu_hot * state
-    needed, name = holding_n, "holding still on the steepest slope"
-    for target in targets:
-        if target.wheel_force_n[end] > needed:
-            needed, name = target.wheel_force_n[end], target.name
-    dry_cold = row.mu_cold * state
-    mu_pull = {Pull.WARM: mu_work, Pull.COLD: dry_cold, Pull.HOT: hot}[pull]
-    wet = 1.0 if pull is Pull.HOT else wet
+    mu_work, mu_cold = friction.work * friction.state, friction.cold * friction.state * friction.wet
+    hot = friction.hot * friction.state
+    needed, name = asked.hardest
+    mu_pull = {Pull.WARM: mu_work, Pull.COLD: friction.cold * friction.state, Pull.HOT: hot}[pull]
+    wet = 1.0 if pull is Pull.HOT else friction.wet
     gain = link.gain_per_mu * (mu_cold if pull is Pull.COLD else mu_pull)
     wet_gain = link.gain_per_mu * mu_pull * wet
-    lock = limit_alone_n(flat, end)
+    lock = limit_alone_n(asked.flat, asked.end)
     braked = None
-    if end is End.REAR:
-        braked = _rear_lock_while_front_brakes(bike, flat.grip, lead_force_n) / wet_gain
+    if asked.end is End.REAR:
+        braked = _rear_lock_while_front_brakes(bike, asked.flat.grip, asked.lead_n) / wet_gain
     available_work, available_hot = (hand.greatest_n * link.gain_per_mu * mu for mu in (mu_work, hot))
     available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
     hold_back = hand.scatter_n * wet_gain
-    ground, pitches = _ground_for_wheel(bike, flat, end, next((t for t in targets if t.gradient == 0.0), None))
+    level = next((t for t in asked.targets if t.gradient == 0.0), None)
+    ground, pitches = _ground_for_wheel(bike, asked.flat, asked.end, level)
     usable = max(ground - hold_back, 0.0)
     finger_lock = lock / wet_gain
     return WheelForces(
+        link=link,
         gain=gain,
         mu_cold=mu_cold,
         mu_work=mu_work,
@@ -308,10 +347,11 @@ def wheel_forces(
         needed_n=needed,
         target_name=name,
         finger_target_n=needed / gain,
-        finger_drag_n=drag_force_n / gain,
+        finger_drag_n=asked.drag_n / gain,
         finger_lock_n=finger_lock,
         finger_lock_braked_n=braked,
         lock_force_n=lock,
+        slide_force_n=limit_alone_n(_sliding(bike, asked.flat, p), asked.end),
         lock_torque_nm=lock * bike.wheel_radius_m,
         clamp_target_n=needed / gain * link.clamp_per_finger,
         pressure_target_bar=pressure_bar(link, needed / gain, p),
@@ -329,8 +369,13 @@ def wheel_forces(
         reserve=available / needed - 1 if needed > 0 else float("inf"),
         limiter=_limiter(available_work, available, needed, usable, pitches),
         feel=_feel(finger_lock, hand),
-        travel=lever_travel(link, needed / gain, p, air_mm3, to_bar_mm),
+        travel=lever_travel(link, needed / gain, p, line.air_mm3, line.to_bar_mm),
     )
+
+
+def _sliding(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -> GroundLimits:
+    """The ground for wheels that slide: they hold less than they did at their peak."""
+    return ground_limits(bike, limits.grip * p.slide_of_peak_grip_ratio, limits.gradient)
 
 
 def _rear_lock_while_front_brakes(bike: LoadedBike, grip: float, front_force_n: float) -> float:
@@ -369,12 +414,20 @@ def _feel(finger_lock_n: float, hand: Hand) -> Feel:
     return Feel.TIRING if finger_lock_n <= hand.greatest_n else Feel.WEAK
 
 
+STOPS_MS2 = 0.02
+"""less than this is no stop"""
+
+
 @dataclass(frozen=True)
 class Stop:
-    """A stop as this rider can do it: deceleration m/s², distance m with reaction, force per wheel N."""
+    """A stop as this rider can do it: deceleration m/s², distance m with reaction, force per wheel N.
+
+    ``slid_m`` is the way it takes with both wheels locked; None where the ground does not hold a sliding bike.
+    """
 
     decel_ms2: float
     distance_m: float
+    slid_m: float | None
     wheel_force_n: dict[End, float]
     limited_by: dict[End, Limiter]
 
@@ -410,6 +463,9 @@ def reached_stop(
             forces[end] = 0.5 * (forces[end] + least)
             by[end] = why
     decel = sum(forces.values()) / bike.rolling_mass_kg - GRAVITY_MS2 * sin(slope_angle(limits.gradient))
-    if decel <= 0.02:
+    if decel <= STOPS_MS2:
         return None
-    return Stop(decel, speed_ms * p.reaction_s + speed_ms**2 / (2 * decel), forces, by)
+    reaction_m = speed_ms * p.reaction_s
+    slide = _sliding(bike, limits, p).decel_ms2
+    slid = reaction_m + speed_ms**2 / (2 * slide) if slide > STOPS_MS2 else None
+    return Stop(decel, reaction_m + speed_ms**2 / (2 * decel), slid, forces, by)

@@ -8,11 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.parameters import ModelParameters
-from clavis.core.parts.models import Caliper, Construction, Fluid, Pad, Rotor
+from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
+from clavis.core.parts.models import Caliper, Construction, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import HeatSteps
-from clavis.core.physics.friction import COMPOUNDS
+from clavis.core.sentences import Words, say
 
 Array = NDArray[np.float64]
 
@@ -21,14 +23,14 @@ class Node(IntEnum):
     """The five nodes, in the order of the arrays."""
 
     CARRIER = 0
-    RING = 1
+    ROTOR = 1
     PADS = 2
     CALIPER = 3
     FLUID = 4
 
 
 NODE_NAMES = {
-    Node.RING: "ring",
+    Node.ROTOR: "rotor",
     Node.CARRIER: "carrier",
     Node.PADS: "pads",
     Node.CALIPER: "caliper",
@@ -48,9 +50,11 @@ class Metal:
 STEEL = Metal(7750, 470, 25)
 ALUMINIUM = Metal(2700, 900, 200)
 SANDWICH_STEEL_SHARE = 0.5
-"""share of a sandwich ring's thickness that is steel, both faces together (typical; measure yours)"""
+"""share of a sandwich rotor's thickness that is steel, both faces together (typical; measure yours)"""
+LAYERED = frozenset({Construction.SANDWICH, Construction.VANED})
+"""rotors of steel faces on an aluminium core"""
 SANDWICH_LIMIT_C = 375.0
-RING_TO_CARRIER_W_K: dict[Construction, float] = {
+ROTOR_TO_CARRIER_W_K: dict[Construction, float] = {
     Construction.ONE_PIECE: 0.35,
     Construction.FLOATING: 0.12,
     Construction.SANDWICH: 0.5,
@@ -69,13 +73,19 @@ _MM2 = 1e-6
 _MM = 1e-3
 
 
+def metals_of(rotor: Rotor) -> str:
+    """What a rotor's track is made of, in words."""
+    layered = rotor.construction in LAYERED
+    return "steel faces on aluminium" if layered else "steel"
+
+
 def pad_area_mm2(pad: Pad, caliper: Caliper) -> float:
     return pad.area_mm2 or PAD_AREA_MM2[caliper.four_pistons]
 
 
 @dataclass(frozen=True)
-class RingFigures:
-    """What the ring's geometry gives: mass kg, capacity J/K, cooling area m², swept solid area of one face m²."""
+class RotorGeometry:
+    """What the rotor's geometry gives: mass kg, capacity J/K, cooling area m², swept solid area of one face m²."""
 
     mass_kg: float
     capacity_j_k: float
@@ -85,34 +95,34 @@ class RingFigures:
     effusivity: float
 
 
-def ring_figures(rotor: Rotor, thickness_mm: float, p: ModelParameters) -> RingFigures:
+def rotor_geometry(rotor: Rotor, thickness_mm: float, p: ModelParameters) -> RotorGeometry:
     """m_R = ρ A_gross (1 − void) t; A_R = 2 A_gross (1 − void) + 2π(2 r_o − w) t + 4 t void A_gross/d_h.
 
-    ``thickness_mm`` is the thickness as measured: a worn ring stores less.
+    ``thickness_mm`` is the thickness as measured: a worn rotor stores less.
     """
     outer, track, t = rotor.diameter_mm / 2 * _MM, rotor.track_mm * _MM, thickness_mm * _MM
     gross = pi * (outer**2 - (outer - track) ** 2)
-    solid = gross * (1 - p.ring_void_ratio)
-    layered = rotor.construction in (Construction.SANDWICH, Construction.VANED)
+    solid = gross * (1 - p.rotor_void_ratio)
+    layered = rotor.construction in LAYERED
     steel = SANDWICH_STEEL_SHARE if layered else 1.0
     mass = solid * t * (STEEL.rho * steel + ALUMINIUM.rho * (1 - steel))
     capacity = solid * t * (STEEL.rho * STEEL.c * steel + ALUMINIUM.rho * ALUMINIUM.c * (1 - steel))
-    area = 2 * solid + 2 * pi * (2 * outer - track) * t + 4 * t * p.ring_void_ratio * gross / (p.ring_hole_mm * _MM)
-    return RingFigures(mass, capacity, area, solid, outer - track / 2, sqrt(STEEL.k * STEEL.rho * STEEL.c))
+    area = 2 * solid + 2 * pi * (2 * outer - track) * t + 4 * t * p.rotor_void_ratio * gross / (p.rotor_hole_mm * _MM)
+    return RotorGeometry(mass, capacity, area, solid, outer - track / 2, sqrt(STEEL.k * STEEL.rho * STEEL.c))
 
 
-def carrier_mass_kg(rotor: Rotor, new_ring_kg: float) -> float:
-    """Weighed rotor less its ring when new; where that leaves next to nothing, 45 g (D/160)³ (t/1.8)."""
-    rest = rotor.mass_g / 1000 - new_ring_kg
+def carrier_mass_kg(rotor: Rotor, new_rotor_kg: float) -> float:
+    """Weighed rotor less its rotor when new; where that leaves next to nothing, 45 g (D/160)³ (t/1.8)."""
+    rest = rotor.mass_g / 1000 - new_rotor_kg
     typical = 0.045 * (rotor.diameter_mm / 160) ** 3 * rotor.thickness_mm / 1.8
     return rest if rest > 0.3 * typical else typical
 
 
-def ring_share(ring: RingFigures, pad: Pad, caliper: Caliper) -> float:
-    """γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c): the share of friction heat that enters the ring."""
+def rotor_share(geometry: RotorGeometry, pad: Pad, caliper: Caliper) -> float:
+    """γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c): the share of friction heat that enters the rotor."""
     row = COMPOUNDS[pad.compound]
     effusivity = sqrt(row.k_w_mk * row.rho_kg_m3 * row.c_j_kgk)
-    return 1 / (1 + effusivity * pad_area_mm2(pad, caliper) * _MM2 / (ring.effusivity * ring.swept_m2))
+    return 1 / (1 + effusivity * pad_area_mm2(pad, caliper) * _MM2 / (geometry.effusivity * geometry.swept_m2))
 
 
 def node_row(
@@ -128,11 +138,11 @@ def node_row(
 ) -> Array:
     """One setup's row for the integration, shape (len(heat_kernel.COLUMNS),).
 
-    ``thickness_mm`` of the ring and ``material_mm`` of one pad as they are, not as new.
+    ``thickness_mm`` of the rotor and ``material_mm`` of one pad as they are, not as new.
     """
     row = COMPOUNDS[pad.compound]
-    ring = ring_figures(rotor, thickness_mm, p)
-    carrier = carrier_mass_kg(rotor, ring_figures(rotor, rotor.thickness_mm, p).mass_kg)
+    geometry = rotor_geometry(rotor, thickness_mm, p)
+    carrier = carrier_mass_kg(rotor, rotor_geometry(rotor, rotor.thickness_mm, p).mass_kg)
     light = rotor.construction is not Construction.ONE_PIECE
     metal = ALUMINIUM if light else STEEL
     vanes = 2.0 if rotor.construction is Construction.VANED else 1.0
@@ -153,18 +163,18 @@ def node_row(
         to_caliper *= PHENOLIC_RATIO
     inner = rotor.diameter_mm / 2 * _MM - rotor.track_mm * _MM
     values = {
-        "ring_capacity": ring.capacity_j_k,
-        "ring_area": ring.area_m2,
-        "ring_emissivity": p.ring_emissivity_ratio,
-        "ring_length": rotor.track_mm * _MM,
-        "ring_radius": ring.mean_radius_m,
+        "rotor_capacity": geometry.capacity_j_k,
+        "rotor_area": geometry.area_m2,
+        "rotor_emissivity": p.rotor_emissivity_ratio,
+        "rotor_length": rotor.track_mm * _MM,
+        "rotor_radius": geometry.mean_radius_m,
         "carrier_capacity": carrier * metal.c,
         "carrier_area": 2.2 * carrier / (metal.rho * carrier_thickness) * vanes,
         "carrier_length": CARRIER_LENGTH_M,
         "carrier_radius": (inner + 0.022) / 2,
-        "ring_to_carrier": RING_TO_CARRIER_W_K[rotor.construction] * p.ring_to_carrier_ratio,
-        "ring_to_pads_on": on,
-        "ring_to_pads_off": p.pad_released_w_k,
+        "rotor_to_carrier": ROTOR_TO_CARRIER_W_K[rotor.construction] * p.rotor_to_carrier_ratio,
+        "rotor_to_pads_on": on,
+        "rotor_to_pads_off": p.pad_released_w_k,
         "pads_capacity": pads,
         "fin_area": FIN_AREA_M2 if pad.finned else 0.0,
         "pads_to_caliper": to_caliper,
@@ -173,7 +183,7 @@ def node_row(
         "caliper_emissivity": p.caliper_emissivity_ratio,
         "caliper_to_fluid": p.caliper_fluid_w_k,
         "fluid_capacity": cap_f,
-        "ring_share": ring_share(ring, pad, caliper),
+        "rotor_share": rotor_share(geometry, pad, caliper),
         "airflow_ratio": p.airflow_front_ratio if end is End.FRONT else p.airflow_rear_ratio,
         "convection_ratio": p.convection_ratio,
         "still_air": p.still_air_w_m2k,
@@ -217,7 +227,7 @@ class HeatResult:
 
     ``fluid_peak_c`` includes the soak after the stop; ``least_mu_per_n`` is the least friction over force
     asked along the braked way, 1/N, and ``least_at_m`` where; ``cool_s`` the time after the stop until the
-    ring is back to 50 °C.
+    rotor is back to 50 °C.
     """
 
     peak_c: dict[Node, float]
@@ -284,7 +294,7 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
     for i in range(n):
         has_fluid = rows[i, heat_kernel.C_FLUID] > 0
         nodes = [node for node in Node if has_fluid or node is not Node.FLUID]
-        below = np.nonzero(soak[i, :, Node.RING] <= COOL_C)[0]
+        below = np.nonzero(soak[i, :, Node.ROTOR] <= COOL_C)[0]
         later = bool(soak_peaks[i, Node.FLUID] > peaks[i, Node.FLUID] + 0.01)
         kj = ledger[i] / 1000
         out.append(
@@ -304,12 +314,12 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
                     float(kj[0]),
                     {node: float(kj[1 + node]) for node in nodes},
                     {
-                        Node.RING: float(kj[6]),
+                        Node.ROTOR: float(kj[6]),
                         Node.CARRIER: float(kj[7]),
                         Node.PADS: float(kj[8]),
                         Node.CALIPER: float(kj[9]),
                     },
-                    {Node.RING: float(kj[10]), Node.CALIPER: float(kj[11])},
+                    {Node.ROTOR: float(kj[10]), Node.CALIPER: float(kj[11])},
                 ),
             )
         )
@@ -317,22 +327,22 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
 
 
 def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Array, Array]:
-    """Time since the stop, s, and the ring's temperature, °C, over an hour standing still after the ride."""
+    """Time since the stop, s, and the rotor's temperature, °C, over an hour standing still after the ride."""
     rows = row[None, :]
     _, _, ledger, _, _ = _riding(rows, steps, ambient_c, keep=False)
     _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
-    return _SOAK_CLOCK, soak[0, :, Node.RING]
+    return _SOAK_CLOCK, soak[0, :, Node.ROTOR]
 
 
-def ring_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
-    """The ring's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
-    return _riding(rows, steps, ambient_c, keep=True)[4][:, :, Node.RING]
+def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
+    """The rotor's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
+    return _riding(rows, steps, ambient_c, keep=True)[4][:, :, Node.ROTOR]
 
 
 def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:
     """Temperatures at the end of a ride that began at ambient, (n, 5), from what each node stores."""
     caps = rows[
-        :, [heat_kernel.C_CARRIER, heat_kernel.C_RING, heat_kernel.C_PADS, heat_kernel.C_CALIPER, heat_kernel.C_FLUID]
+        :, [heat_kernel.C_CARRIER, heat_kernel.C_ROTOR, heat_kernel.C_PADS, heat_kernel.C_CALIPER, heat_kernel.C_FLUID]
     ]
     stored: Array = ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
     return float(ambient_c) + stored
@@ -360,49 +370,46 @@ class BoilingPoint:
     """°C; None is unknown. ``note`` says what it rests on."""
 
     boiling_c: float | None
-    note: str
+    note: Words
 
 
-DOT_POINTS_C = {"dot4": (230.0, 155.0), "dot51": (260.0, 180.0)}
-DOT_AGES_Y = 2.0
 WATER_BOILS_C = 100.0
 
 
 def boiling_point(
-    fluid: Fluid, grade: str | None, age_y: float | None, water_seen: bool, mineral_c: float | None, elevation_m: float
+    fluid: Fluid, grade: str | None, age_y: float | None, water_seen: bool, maker_c: float | None, elevation_m: float
 ) -> BoilingPoint:
     """Boiling point of what is in the caliper (model, section 5).
 
-    DOT interpolates dry to wet over two years; mineral fluid has the maker's figure or none. Water present:
-    100 °C, less one kelvin for every 300 m. An unknown age is unknown, never assumed fresh.
+    A grade that takes up water interpolates dry to wet over two years; mineral fluid has the maker's figure or none.
+    Water present: 100 °C, less one kelvin for every 300 m. An unknown age is unknown, never assumed fresh.
     """
     if fluid is Fluid.NONE:
         return BoilingPoint(None, "no fluid")
     if water_seen:
         return BoilingPoint(WATER_BOILS_C - max(elevation_m, 0.0) / 300.0, "water in the system boils first")
     if fluid is Fluid.MINERAL:
-        if mineral_c is None:
+        if maker_c is None:
             return BoilingPoint(None, "mineral fluid: the maker's figure is not known")
-        return BoilingPoint(mineral_c, "mineral fluid, maker's figure, no water in it")
-    if grade not in DOT_POINTS_C:
+        return BoilingPoint(maker_c, "mineral fluid, maker's figure, no water in it")
+    row = FLUID_GRADES.get(grade or "")
+    if row is None or row.dry_c is None or row.wet_c is None:
         return BoilingPoint(None, "DOT grade not known")
-    dry, wet = DOT_POINTS_C[grade]
+    points = {"dry_c": row.dry_c, "wet_c": row.wet_c}
     if age_y is None:
-        return BoilingPoint(
-            None, f"age of the fluid not known: {dry:.0f} °C fresh, {wet:.0f} °C at two years; bleeding settles it"
-        )
-    share = min(max(age_y, 0.0), DOT_AGES_Y) / DOT_AGES_Y
-    return BoilingPoint(
-        dry + (wet - dry) * share, f"{age_y:g} years old, {dry:.0f} °C dry to {wet:.0f} °C wet over two years"
-    )
+        words = "age of the fluid not known: {dry_c} fresh, {wet_c} at two years; bleeding settles it"
+        return BoilingPoint(None, say(words, **points))
+    share = min(max(age_y, 0.0), AGES_OVER_Y) / AGES_OVER_Y
+    words = "{age_y:g} old, {dry_c} dry to {wet_c} wet over two years"
+    return BoilingPoint(row.dry_c + (row.wet_c - row.dry_c) * share, say(words, age_y=age_y, **points))
 
 
-# Colours a stainless ring takes, °C from which they show (± 60).
+# Colours a stainless rotor takes, °C from which they show (± 60).
 WITNESS_DOUBT_K = 60.0
 WITNESSES: tuple[tuple[float, str], ...] = ((290, "straw"), (370, "brown"), (420, "purple"), (500, "blue"))
 
 
-def witness_of(ring_c: float) -> str | None:
-    """The colour this ring temperature leaves on stainless steel, or None."""
-    reached = [name for limit, name in WITNESSES if ring_c >= limit]
+def witness_of(rotor_c: float) -> str | None:
+    """The colour this rotor temperature leaves on stainless steel, or None."""
+    reached = [name for limit, name in WITNESSES if rotor_c >= limit]
     return reached[-1] if reached else None

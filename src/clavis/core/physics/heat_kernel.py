@@ -13,19 +13,19 @@ from clavis.core.physics.compiled import compiled, inlined
 
 Array = NDArray[np.float64]
 
-WET_UNTIL_C = 80.0  # a wet ring counts as wet until it first passes this
+WET_UNTIL_C = 80.0  # a wet rotor counts as wet until it first passes this
 
 # Columns of a setup's row, in the order of COLUMNS. Capacities J/K, conductances W/K, areas m², lengths m.
 COLUMNS = (
-    "ring_capacity", "ring_area", "ring_emissivity", "ring_length", "ring_radius",
-    "carrier_capacity", "carrier_area", "carrier_length", "carrier_radius", "ring_to_carrier",
-    "ring_to_pads_on", "ring_to_pads_off", "pads_capacity", "fin_area", "pads_to_caliper",
+    "rotor_capacity", "rotor_area", "rotor_emissivity", "rotor_length", "rotor_radius",
+    "carrier_capacity", "carrier_area", "carrier_length", "carrier_radius", "rotor_to_carrier",
+    "rotor_to_pads_on", "rotor_to_pads_off", "pads_capacity", "fin_area", "pads_to_caliper",
     "caliper_capacity", "caliper_area", "caliper_emissivity", "caliper_to_fluid", "fluid_capacity",
-    "ring_share", "airflow_ratio", "convection_ratio", "still_air", "wheel_radius",
+    "rotor_share", "airflow_ratio", "convection_ratio", "still_air", "wheel_radius",
     "t1", "t2", "fade_onset", "mu_cold", "mu_work", "mu_slope_per_k", "mu_floor", "wet_ratio",
 )  # fmt: skip
 (
-    C_RING, A_RING, E_RING, L_RING, R_RING,
+    C_ROTOR, A_ROTOR, E_ROTOR, L_ROTOR, R_ROTOR,
     C_CARRIER, A_CARRIER, L_CARRIER, R_CARRIER, G_RC,
     G_RP_ON, G_RP_OFF, C_PADS, A_FIN, G_PK,
     C_CALIPER, A_CALIPER, E_CALIPER, G_KF, C_FLUID,
@@ -72,12 +72,12 @@ def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> f
 
 @inlined
 def friction(
-    ring_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
+    rotor_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
 ) -> float:
-    """Dry pad friction at the ring's temperature; the twin of ``friction.dry_mu`` (a test holds them equal)."""
-    rise = cold + (work - cold) * min(max((ring_c - t1) / (t2 - t1), 0.0), 1.0)
-    fall = max(work - slope * (ring_c - fade), floor)
-    return fall if ring_c > fade else rise
+    """Dry pad friction at the rotor's temperature; the twin of ``friction.dry_mu`` (a test holds them equal)."""
+    rise = cold + (work - cold) * min(max((rotor_c - t1) / (t2 - t1), 0.0), 1.0)
+    fall = max(work - slope * (rotor_c - fade), floor)
+    return fall if rotor_c > fade else rise
 
 
 @inlined
@@ -110,7 +110,7 @@ def integrate(
 
     ``setups`` (n, len(COLUMNS)); ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the step with the
     brake on, ``force`` N asked of the wheel, ``pressure`` Pa, all (m,); ``start`` (n, 5) °C in the order
-    carrier, ring, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
+    carrier, rotor, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
     solved straight; film coefficients and radiation are those of the midpoint. A cable caliper has no node F: a
     capacity of one that exchanges nothing stands for it.
 
@@ -133,7 +133,7 @@ def integrate(
     low = np.empty(width)
     low_at = np.empty(width)
     wetness = np.empty(width)
-    roots = np.empty((4, width))  # C √(U/(v ℓ)) of ring, carrier, caliper, fins: the air's speed goes with the bike's
+    roots = np.empty((4, width))  # C √(U/(v ℓ)) of rotor, carrier, caliper, fins: the air's speed goes with the bike's
     for first in range(0, n, width):
         count = min(width, n - first)
         for b in range(count):
@@ -149,9 +149,9 @@ def integrate(
             low_at[b] = 0.0
             wetness[b] = p[WET, b]
             flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
-            ring_flow = sqrt(flow**2 + (spin * p[R_RING, b]) ** 2)
+            rotor_flow = sqrt(flow**2 + (spin * p[R_ROTOR, b]) ** 2)
             carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
-            roots[0, b] = p[CONVECTION, b] * sqrt(ring_flow / p[L_RING, b])
+            roots[0, b] = p[CONVECTION, b] * sqrt(rotor_flow / p[L_ROTOR, b])
             roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
             roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
             roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
@@ -177,7 +177,7 @@ def integrate(
                 )
                 g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
                 g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
-                cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_RING, b] / half, p[C_PADS, b] / half
+                cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_ROTOR, b] / half, p[C_PADS, b] / half
                 cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
                 into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
                 tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
@@ -185,12 +185,12 @@ def integrate(
                 xf = tf
                 # film coefficients hardly change with temperature: once per step, at its beginning
                 out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
-                out_r = p[A_RING, b] * film_w_m2k(root_r, tr, ambient, still)
+                out_r = p[A_ROTOR, b] * film_w_m2k(root_r, tr, ambient, still)
                 out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
                 out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
                 rad_r = rad_k = 0.0
                 for _sweep in range(SWEEPS):
-                    rad_r = radiation_w_k(p[E_RING, b], p[A_RING, b], xr, ambient)
+                    rad_r = radiation_w_k(p[E_ROTOR, b], p[A_ROTOR, b], xr, ambient)
                     rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
                     d_c = cap_c + g_cr + out_c
                     d_r = cap_r + g_cr + g_rp + out_r + rad_r
@@ -254,7 +254,7 @@ def integrate(
             least[i, 1] = low_at[b]
             ledger[i, 0] = (power * dt).sum()
             ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
-            ledger[i, 2] = p[C_RING, b] * (t[1, b] - start[i, 1])
+            ledger[i, 2] = p[C_ROTOR, b] * (t[1, b] - start[i, 1])
             ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
             ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
             ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0

@@ -1,4 +1,4 @@
-"""Infrared thermometers: what a ring's temperature really is behind a reading (model, section 8).
+"""Infrared thermometers: what a rotor's temperature really is behind a reading (model, section 8).
 
 Common instruments look at 8 to 14 µm. The radiance in that band is integrated from Planck's law; the law of the
 fourth power would be wrong here by tens of degrees on bright steel.
@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.errors import QuantityError
+from clavis.core.errors import ensure
 from clavis.core.units import KELVIN_AT_0_C
 
 BAND_UM = (8.0, 14.0)
@@ -30,8 +30,8 @@ class Surface:
 
 
 SURFACES: dict[str, Surface] = {
-    "bright": Surface("bright ring", 0.25, 0.20, 0.30),
-    "oxidised": Surface("oxidised ring", 0.70, 0.60, 0.80),
+    "bright": Surface("bright rotor", 0.25, 0.20, 0.30),
+    "oxidised": Surface("oxidised rotor", 0.70, 0.60, 0.80),
     "paint": Surface("dab of matt paint or tape", 0.95, 0.93, 0.97),
 }
 
@@ -50,8 +50,7 @@ def _table() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
 
 def band_radiance(celsius: float) -> float:
     """Planck radiance of a black body over 8–14 µm, W/m² sr. Raises QuantityError outside −60 to 1600 °C."""
-    if not _COLDEST_C <= celsius <= _HOTTEST_C:
-        raise QuantityError("temperature", f"{celsius:g} °C", f"{_COLDEST_C:g} to {_HOTTEST_C:g} °C")
+    ensure("temperature", _COLDEST_C, _HOTTEST_C, surface_c=celsius)
     temperatures, radiances = _table()
     return float(np.interp(celsius, temperatures, radiances))
 
@@ -60,10 +59,9 @@ def true_temperature_c(read_c: float, emissivity: float, surroundings_c: float) 
     """Surface temperature behind a reading: L(T) = (L(T_read) − (1 − ε) L(T_surr))/ε.
 
     ``emissivity`` is relative to the instrument's own setting. None where the reading lies below what the
-    surroundings alone would give, or beyond what can be: then it says nothing of the ring.
+    surroundings alone would give, or beyond what can be: then it says nothing of the rotor.
     """
-    if not 0.05 <= emissivity <= 1.0:
-        raise QuantityError("emissivity", emissivity, "0.05 to 1")
+    ensure("emissivity", 0.05, 1, emissivity_ratio=emissivity)
     radiance = (band_radiance(read_c) - (1 - emissivity) * band_radiance(surroundings_c)) / emissivity
     temperatures, radiances = _table()
     if not radiances[0] < radiance < radiances[-1]:

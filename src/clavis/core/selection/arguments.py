@@ -1,16 +1,18 @@
 """What people argue about, held against each other on this bike and ride: diameter or thickness, two pistons or four,
 compound against compound, dragging or pulsing. Each varies one thing of one wheel and leaves the rest as it is."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from itertools import product
 
-from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate_setup
-from clavis.core.evaluation.rules import refusals_of, wheel_context
-from clavis.core.evaluation.setups import WheelSetup, setup_of
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, WheelResult, evaluate_setup
+from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.fit.checks import results_of
+from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, Pick, Proposal
-from clavis.core.parts.models import Catalogue, Compound, Rotor
+from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.models import Axis, Brake, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import Style
 from clavis.core.physics.heat import Node, pad_area_mm2
@@ -18,6 +20,8 @@ from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
 from clavis.core.selection.compare import Column, column_of
 from clavis.core.selection.schools import Candidate, row_of_school
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Verdict
 
 
 class Argument(StrEnum):
@@ -41,8 +45,8 @@ class Held:
     """Both sides, or more, as columns; what the figures say in words; or why there is nothing to hold."""
 
     columns: tuple[Column, ...]
-    words: tuple[str, ...] = ()
-    why_not: str = ""
+    words: tuple[Words, ...] = ()
+    why_not: Words = ""
 
 
 NO_SETUP = "the wheel is not complete: nothing to vary"
@@ -50,11 +54,16 @@ AS_HEAVY_RATIO = 0.08
 """two rotors within this share of each other's mass are as heavy"""
 
 
-def _diameter(job: Job, end: End, s: WheelSetup, catalogue: Catalogue) -> list[Side] | str:
+def _goes_together(mounting: Mounting, brake: Brake) -> bool:
+    return all(result.verdict is not Verdict.FAILS for result in results_of(FitCase(mounting, brake)))
+
+
+def _diameter(s: WheelSetup, mounting: Mounting) -> list[Side] | Words:
     """A larger rotor against a thicker one of the same mass, both allowed with the rest of the brake."""
-    context = wheel_context(job, end, catalogue)
     rotors = [
-        r for r in catalogue.rotors.values() if not r.retired and not refusals_of(context, r, s.caliper, s.lever, s.pad)
+        r
+        for r in mounting.catalogue.rotors.values()
+        if not r.retired and _goes_together(mounting, s.brake.with_part(Axis.ROTOR, r))
     ]
     pairs = [
         (large, thick)
@@ -86,17 +95,18 @@ def _best(candidates: Sequence[Candidate], job: Job, choice: Choice) -> Candidat
     return min(candidates, key=lambda c: key(c.standing, choice.fitted_smallest), default=None)
 
 
-def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | str:
+def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | Words:
     """The school's best caliper of each kind, with the same rotor and compound."""
-    same = [c for c in choice.candidates if c.rotor.id == s.rotor.id and c.pad.compound is s.pad.compound]
+    same = [c for c in choice.candidates if c.rotor.id == s.rotor.id and c.pad.compound == s.pad.compound]
     hydraulic = [c for c in same if c.caliper.bores_mm]
     two, four = (_best([c for c in hydraulic if c.caliper.four_pistons is n], job, choice) for n in (False, True))
     if two is None or four is None:
-        return f"with {s.rotor.name} and these pads the catalogue has calipers of one kind only"
+        words = "with {rotor} and these pads the catalogue has calipers of one kind only"
+        return say(words, rotor=s.rotor.name)
     return [Side(f"two: {two.caliper.name}", two.ids), Side(f"four: {four.caliper.name}", four.ids)]
 
 
-def _compound(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | str:
+def _compound(s: WheelSetup, choice: Choice) -> list[Side] | Words:
     """Every compound for this caliper on this rotor, plain pads, the cheapest of each."""
     same = [
         c
@@ -105,15 +115,18 @@ def _compound(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | str:
         and c.pad.finned == s.pad.finned
     ]
     sides = []
-    for compound in Compound:
-        of_it = [c for c in same if c.pad.compound is compound]
+    for compound, row in COMPOUNDS.items():
+        of_it = [c for c in same if c.pad.compound == compound]
         cheapest = min(of_it, key=lambda c: (c.pad.id != s.pad.id, c.pad.price, c.pad.id), default=None)
         if cheapest is not None:
-            sides.append(Side(f"{compound.value.replace('_', '-')}: {cheapest.pad.name}", cheapest.ids))
-    return sides if len(sides) > 1 else f"for {s.caliper.name} on {s.rotor.name} the catalogue has one compound only"
+            sides.append(Side(f"{row.words}: {cheapest.pad.name}", cheapest.ids))
+    if len(sides) > 1:
+        return sides
+    words = "for {caliper} on {rotor} the catalogue has one compound only"
+    return say(words, caliper=s.caliper.name, rotor=s.rotor.name)
 
 
-def _style(job: Job, s: WheelSetup, load_recorded: bool) -> list[Side] | str:
+def _style(s: WheelSetup, load_recorded: bool) -> list[Side] | Words:
     if load_recorded:
         return "the ride is as recorded: its own speeds decide; plan it from the speed held to compare"
     return [Side("dragging", _pick_of(s), Style.DRAG), Side("pulsing", _pick_of(s), Style.PULSE)]
@@ -124,26 +137,21 @@ def _pick_of(s: WheelSetup) -> Pick:
 
 
 def hold(
-    argument: Argument,
-    end: End,
-    job: Job,
-    evaluation: Evaluation,
-    choice: Choice,
-    catalogue: Catalogue,
-    tracks: Mapping[str, Track],
+    argument: Argument, end: End, job: Job, evaluation: Evaluation, choice: Choice, tracks: Mapping[str, Track]
 ) -> Held:
     """Hold the sides of an argument against each other on one wheel, the other as it is proposed."""
-    situation, proposed = evaluation.situation, evaluation.proposed
-    s = setup_of(job, end, job.proposal.of(end), catalogue)
-    if situation is None or proposed is None or proposed.load is None or not isinstance(s, WheelSetup):
+    situation, proposed, mounting = evaluation.situation, evaluation.proposed, evaluation.mountings[end]
+    s = proposed.cases[end].setup if proposed else None
+    if situation is None or proposed is None or proposed.load is None or s is None:
         return Held((), why_not=NO_SETUP)
+    recorded = proposed.load.recorded
     sides = {
-        Argument.DIAMETER: lambda: _diameter(job, end, s, catalogue),
+        Argument.DIAMETER: lambda: _diameter(s, mounting),
         Argument.PISTONS: lambda: _pistons(job, s, choice),
-        Argument.COMPOUND: lambda: _compound(job, s, choice),
-        Argument.STYLE: lambda: _style(job, s, proposed.load is not None and proposed.load.recorded),
+        Argument.COMPOUND: lambda: _compound(s, choice),
+        Argument.STYLE: lambda: _style(s, recorded),
     }[argument]()
-    if isinstance(sides, str):
+    if not isinstance(sides, list):
         return Held((), why_not=sides)
     columns = []
     for k, side in enumerate(sides):
@@ -151,54 +159,68 @@ def hold(
         proposal = Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=job.proposal.bedded)
         own = job.model_copy(update={"proposal": proposal})
         seen = situation if side.style is None else replace(situation, style=side.style)
-        setup = evaluate_setup(own, SetupName.PROPOSED, seen, catalogue, tracks)
+        setup = evaluate_setup(own, SetupName.PROPOSED, evaluation.mountings, seen, tracks)
         told = replace(evaluation, situation=seen)
         columns.append(column_of(f"{argument.value}-{k}", side.name, setup, own, told, tracks, picks))
     return Held(tuple(columns), _words(argument, end, columns))
 
 
-def _percent(ratio: float) -> str:
-    return f"{ratio:+.0%}".replace("-", "\u2212").replace("%", "\u202f%")
-
-
-def _words(argument: Argument, end: End, columns: Sequence[Column]) -> tuple[str, ...]:
+def _words(argument: Argument, end: End, columns: Sequence[Column]) -> tuple[Words, ...]:
     """What the figures say of one wheel, side by side; nothing where one side cannot be computed."""
-    wheels = [c.setup.wheels.get(end) for c in columns]
-    known = [w for w in wheels if w is not None]
-    if len(known) < len(wheels):
+    wheels = [w for c in columns if (w := c.setup.wheels.get(end)) is not None]
+    if len(wheels) < len(columns):
         return ()
-    rings = [w.heat.peak_c[Node.RING] for w in known]
-    first, second = known[0], known[-1]
-    cooler = columns[rings.index(min(rings))].name
-    heat = f"The ring stays coolest with {cooler}: {min(rings):.0f} against {max(rings):.0f} °C at most."
-    more = first.forces.gain / second.forces.gain - 1
-    if argument is Argument.DIAMETER:
-        masses = [w.setup.rotor.mass_g for w in known]
-        by = first.link.effective_radius_m / second.link.effective_radius_m - 1
-        return (
-            f"{masses[0]:.0f} against {masses[1]:.0f} g: as heavy.",
-            f"The larger one gives {_percent(by)} of force at the road for the same finger, by its radius; "
-            "thickness gives none.",
-            heat,
-        )
-    if argument is Argument.PISTONS:
-        areas = [w.setup.caliper.piston_area_mm2 for w in known]
-        pads = [pad_area_mm2(w.setup.pad, w.setup.caliper) for w in known]
-        return (
-            f"Piston area on one side {areas[0]:.0f} against {areas[1]:.0f} mm². That, the lever and the rotor make "
-            f"the force, not the number of pistons: for the same finger the two give "
-            f"{_percent(more)} against the four.",
-            f"One pad covers {pads[0]:.0f} against {pads[1]:.0f} mm²: more to wear and more to take heat.",
-            heat,
-        )
-    if argument is Argument.COMPOUND:
-        strong = max(zip(columns, known, strict=True), key=lambda x: x[1].forces.mu_hot)
-        fades = f"{strong[0].name} has the most friction at the ride’s hottest, {strong[1].forces.mu_hot:.2f}."
-        return (heat, fades, "Noise, wet manners and wear are judgements of the trade; see Rules.")
-    loads = [c.setup.load for c in columns]
-    took = [float(load.time_s[-1]) / 60 for load in loads if load is not None]
+    rotors = [w.heat.peak_c[Node.ROTOR] for w in wheels]
+    cooler = columns[rotors.index(min(rotors))].name
+    heat = say(
+        "The rotor stays coolest with {name}: {least_c:.0} against {most_c:.0} at most.",
+        name=cooler, least_c=min(rotors), most_c=max(rotors),
+    )  # fmt: skip
+    says: dict[Argument, Callable[[], tuple[Words, ...]]] = {
+        Argument.DIAMETER: lambda: (*_of_diameter(wheels[0], wheels[-1]), heat),
+        Argument.PISTONS: lambda: (*_of_pistons(wheels[0], wheels[-1]), heat),
+        Argument.COMPOUND: lambda: (heat, *_of_compounds(columns, wheels)),
+        Argument.STYLE: lambda: _of_styles(columns, heat),
+    }
+    return says[argument]()
+
+
+def _of_diameter(large: WheelResult, thick: WheelResult) -> tuple[Words, ...]:
+    by = large.link.effective_radius_m / thick.link.effective_radius_m - 1
     return (
-        f"Nearly the same energy per metre; {took[0]:.1f} against {took[1]:.1f} min on the way.",
+        say("{large_g:.0} against {thick_g:.0}: as heavy.", large_g=large.setup.rotor.mass_g,
+            thick_g=thick.setup.rotor.mass_g),
+        say("The larger one gives {by_pct:+.0} of force at the road for the same finger, by its radius; thickness "
+            "gives none.", by_pct=100 * by),
+    )  # fmt: skip
+
+
+def _of_pistons(two: WheelResult, four: WheelResult) -> tuple[Words, ...]:
+    more = two.forces.gain / four.forces.gain - 1
+    return (
+        say("Piston area on one side {two_mm2:.0} against {four_mm2:.0}. That, the lever and the rotor make the force, "
+            "not the number of pistons: for the same finger the two give {by_pct:+.0} against the four.",
+            two_mm2=two.setup.caliper.piston_area_mm2, four_mm2=four.setup.caliper.piston_area_mm2, by_pct=100 * more),
+        say("One pad covers {two_mm2:.0} against {four_mm2:.0}: more to wear and more to take heat.",
+            two_mm2=pad_area_mm2(two.setup.pad, two.setup.caliper),
+            four_mm2=pad_area_mm2(four.setup.pad, four.setup.caliper)),
+    )  # fmt: skip
+
+
+def _of_compounds(columns: Sequence[Column], wheels: Sequence[WheelResult]) -> tuple[Words, ...]:
+    column, strong = max(zip(columns, wheels, strict=True), key=lambda x: x[1].forces.mu_hot)
+    words = "{name} has the most friction at the ride’s hottest, {mu:.2}."
+    return (
+        say(words, name=column.name, mu=strong.forces.mu_hot),
+        "Noise, wet manners and wear are judgements of the trade; see Rules.",
+    )
+
+
+def _of_styles(columns: Sequence[Column], heat: Words) -> tuple[Words, ...]:
+    drag, pulse = (float(load.time_s[-1]) / 60 for c in columns if (load := c.setup.load) is not None)
+    words = "Nearly the same energy for the way; {drag_min:.1} against {pulse_min:.1}."
+    return (
+        say(words, drag_min=drag, pulse_min=pulse),
         heat,
         "In pulses the pad’s surface is hotter than its mean: the fluid’s figure is an optimistic one.",
     )

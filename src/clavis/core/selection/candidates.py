@@ -1,96 +1,33 @@
-"""Choosing: every candidate of a wheel and the schools that rank them (model, section 6).
+"""Choosing: every candidate of a wheel, weighed over the ride (model, section 6).
 
-A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. What is impossible is in
-``rules``, the schools that rank them in ``schools``.
+A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. What is impossible falls through
+``sieve``; the schools that rank what is left are in ``schools``.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.evaluation.margins import Demand, drag_force_n, fixed_of, judge
-from clavis.core.evaluation.rules import AXES, RULES, Rule, WheelContext, wheel_context
-from clavis.core.evaluation.setups import WheelSetup, row_of, setup_of
+from clavis.core.evaluation.margins import Demand, Peaks, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.open_points import conditions_open, verdict_of
+from clavis.core.evaluation.setups import WheelSetup, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
-from clavis.core.job.document import Axis, Job, Pick, School
-from clavis.core.parts.models import AnyPart, Catalogue, Compound, Fluid
+from clavis.core.evaluation.wheel_cases import points_of_checks
+from clavis.core.fit.checks import CHECKS, CheckRow, results_of
+from clavis.core.fit.mounting import FitCase, Mounting
+from clavis.core.job.document import Job, School
+from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.fluids import Fluid
+from clavis.core.parts.models import Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
-from clavis.core.physics.friction import state_ratio
 from clavis.core.physics.heat import Node, PeakTable, peaks_of
-from clavis.core.selection.schools import Candidate, least_margin, row_of_school
-from clavis.core.verdicts import worst
-
-
-@dataclass(frozen=True)
-class RefusedFor:
-    """One reason of a rule: how many combinations it refuses first, and the parts that do not go together."""
-
-    words: str
-    count: int
-    parts: tuple[tuple[AnyPart, ...], ...]
-
-
-@dataclass(frozen=True)
-class Refusal:
-    """How many combinations one rule refuses first, and why."""
-
-    rule: Rule
-    count: int
-    reasons: tuple["RefusedFor", ...]
-
-
-@dataclass(frozen=True)
-class Sieve:
-    """All combinations of the catalogue, refused or left. ``left`` are indices (n, 4) into the part lists."""
-
-    parts: Mapping[str, Sequence[Any]]
-    total: int
-    refusals: tuple[Refusal, ...]
-    left: np.ndarray[Any, np.dtype[np.int64]]
-
-
-def sieve(context: WheelContext, keeps: Sequence[Axis] = ()) -> Sieve:
-    """Drop the impossible; each combination is counted under the first rule that it fails. Of the axes in ``keeps``
-    only the part that is on the wheel is looked at."""
-
-    def offered(axis: Axis) -> list[Any]:
-        table: Mapping[str, Any] = getattr(context.catalogue, f"{axis.value}s")
-        there = getattr(context.wheel, f"{axis.value}_id")
-        if axis in keeps and there in table:
-            return [table[there]]
-        return [p for p in table.values() if not p.retired]
-
-    parts = {axis.value: offered(axis) for axis in Axis}
-    alive = np.ones([len(parts[a]) for a in AXES], dtype=bool)
-    total = alive.size
-    refusals = []
-    for rule in RULES:
-        lists = [parts[a] for a in rule.over]
-        reasons: dict[str, list[tuple[int, tuple[AnyPart, ...]]]] = {}
-        fails = np.zeros([len(x) for x in lists], dtype=bool)
-        texts: dict[tuple[int, ...], str] = {}
-        for index in np.ndindex(*fails.shape):
-            reason = rule.check(context, *(lists[k][i] for k, i in enumerate(index)))
-            if reason is not None:
-                fails[index] = True
-                texts[index] = reason
-        shape = [len(parts[a]) if a in rule.over else 1 for a in AXES]
-        other = tuple(k for k, a in enumerate(AXES) if a not in rule.over)
-        hit = alive & fails.reshape(shape)
-        per = hit.sum(axis=other) if other else hit
-        for index, text in texts.items():
-            if per[index]:
-                refused = tuple(lists[k][i] for k, i in enumerate(index))
-                reasons.setdefault(text, []).append((int(per[index]), refused))
-        found = [RefusedFor(text, sum(n for n, _ in hits), tuple(p for _, p in hits)) for text, hits in reasons.items()]
-        ranked = tuple(sorted(found, key=lambda r: -r.count))
-        refusals.append(Refusal(rule, int(hit.sum()), ranked))
-        alive &= ~fails.reshape(shape)
-    return Sieve(parts, total, tuple(refusals), np.argwhere(alive))
+from clavis.core.selection.schools import Candidate, row_of_school
+from clavis.core.selection.sieve import Sieve, sieve, verdict_at
+from clavis.core.verdicts import Verdict, worst
 
 
 @dataclass(frozen=True)
@@ -123,32 +60,28 @@ class Choice:
 
 @dataclass(frozen=True)
 class Prepared:
-    """All that can be fitted on one wheel, before bike, rider and ride have their say: one setup for each combination,
-    and which heat-distinct one it shares its temperatures with."""
+    """All that can be fitted on one wheel, before bike, rider and ride have their say: one setup for each combination
+    with what is open about it, and which heat-distinct one it shares its temperatures with."""
 
-    end: End
+    mounting: Mounting
     sieve: Sieve
     setups: tuple[WheelSetup, ...]
+    cases: tuple[FitCase, ...]
+    standing: tuple[Verdict, ...]
+    """the worst that is open about each, whatever the ride"""
     which: NDArray[np.int64]
     distinct: tuple[WheelSetup, ...]
     fitted: int | None
     """the combination that is on the wheel now"""
-    on_bike: frozenset[str]
+
+    @property
+    def end(self) -> End:
+        return self.mounting.wheel.end
 
     def heat(self, situation: Situation, steps: HeatSteps) -> PeakTable:
         """Peaks of the heat-distinct setups, all in one integration."""
-        rows = np.array([row_of(setup, self.end, situation) for setup in self.distinct])
+        rows = np.array([row_of(setup, situation) for setup in self.distinct])
         return peaks_of(rows, steps, situation.weather.ambient_c)
-
-
-def price_of(setup: WheelSetup, on_bike: frozenset[str]) -> float:
-    """Price of the parts that are not on the wheel yet."""
-    parts = (setup.rotor, setup.caliper, setup.lever, setup.pad)
-    return sum(part.price for part in parts if part.id not in on_bike)
-
-
-def mass_of(setup: WheelSetup) -> float:
-    return setup.rotor.mass_g + setup.caliper.mass_g + setup.lever.mass_g + setup.pad.mass_g
 
 
 def _heat_key(setup: WheelSetup) -> tuple[Any, ...]:
@@ -167,85 +100,78 @@ def _heat_key(setup: WheelSetup) -> tuple[Any, ...]:
     )
 
 
-def prepare(job: Job, end: End, catalogue: Catalogue) -> Prepared:
+class _Conditions:
+    """The worst condition of what a brake keeps, worked out once for each way of keeping parts."""
+
+    def __init__(self, mounting: Mounting) -> None:
+        self.wheel = mounting.wheel
+        self._worst: dict[tuple[bool, ...], Verdict] = {}
+
+    def worst(self, brake: Brake) -> Verdict:
+        kept = tuple(brake.of(axis) == self.wheel.on_it.of(axis) for axis in Axis)
+        if kept not in self._worst:
+            self._worst[kept] = verdict_of(conditions_open(self.wheel, brake))
+        return self._worst[kept]
+
+
+def prepare(job: Job, mounting: Mounting) -> Prepared:
     """Sieve the catalogue for one wheel and lay out what is left."""
-    context = wheel_context(job, end, catalogue)
-    sifted = sieve(context, job.keeps.of(end))
-    wheel = job.wheel(end)
-    on_bike = frozenset(
-        part for part in (wheel.rotor_id, wheel.caliper_id, wheel.lever_id, wheel.pad_id) if part is not None
-    )
+    wheel = mounting.wheel
+    sifted = sieve(mounting, job.keeps.of(wheel.end))
+    conditions = _Conditions(mounting)
     setups: list[WheelSetup] = []
+    cases: list[FitCase] = []
+    standing: list[Verdict] = []
     which: list[int] = []
     rows: dict[tuple[Any, ...], int] = {}
     distinct: list[WheelSetup] = []
     fitted = None
-    for index in sifted.left:
-        ids = {f"{a}_id": sifted.parts[a][i].id for a, i in zip(AXES, index, strict=True)}
-        setup = setup_of(job, end, Pick(**ids), catalogue)
-        if not isinstance(setup, WheelSetup) or state_ratio(setup.pad_state) is None:
+    for brake, checked in zip(sifted.brakes(), sifted.verdicts, strict=True):
+        case = FitCase(mounting, brake, stays=brake == wheel.on_it)
+        fluids = mounting.catalogue.fluids
+        setup = setup_with(wheel, brake, fluids, bedded=job.proposal.bedded, new_hose=case.new_hose)
+        if not setup.rideable:
             continue
         key = _heat_key(setup)
         if key not in rows:
             rows[key] = len(distinct)
             distinct.append(setup)
-        if on_bike.issuperset(ids.values()):
-            fitted = len(setups)
+        found = verdict_at(int(checked))
+        if case.stays:  # judged as it stands, not as it would be put together
+            fitted, found = len(setups), verdict_of(points_of_checks(wheel.end, results_of(case)))
         setups.append(setup)
+        cases.append(case)
+        standing.append(worst([found, conditions.worst(brake)]))
         which.append(rows[key])
-    return Prepared(end, sifted, tuple(setups), np.array(which, dtype=np.int64), tuple(distinct), fitted, on_bike)
+    places = np.array(which, dtype=np.int64)
+    return Prepared(mounting, sifted, tuple(setups), tuple(cases), tuple(standing), places, tuple(distinct), fitted)
 
 
 @dataclass(frozen=True)
 class Scales:
     """One wheel's candidates held against one bike, rider and ride: any of them can be weighed by itself."""
 
-    job: Job
     situation: Situation
     demand: Demand
-    load: BrakeLoad
     prepared: Prepared
     peaks: PeakTable
     drag_n: float
+    ends_at_m: float
 
     def weigh(self, k: int) -> Candidate:
         """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
         setup, at = self.prepared.setups[k], int(self.prepared.which[k])
-        ring_c = float(self.peaks.peak_c[at, Node.RING])
         fluid = None if setup.caliper.fluid is Fluid.NONE else float(self.peaks.fluid_peak_c[at])
-        judged = judge(
-            self.job,
-            self.situation,
-            self.demand,
-            self.load,
-            self.prepared.end,
-            setup,
-            fixed_of(setup, self.situation),
-            self.drag_n,
-            ring_c,
-            fluid,
-            float(self.peaks.least_mu_per_n[at]),
-        )
-        return Candidate(
-            setup.rotor,
-            setup.caliper,
-            setup.lever,
-            setup.pad,
-            judged.forces,
-            ring_c,
-            fluid,
-            judged.margins,
-            worst(m.verdict for m in judged.margins),
-            least_margin(judged.margins),
-            price_of(setup, self.prepared.on_bike),
-            mass_of(setup),
-        )
+        peaks = Peaks(float(self.peaks.peak_c[at, Node.ROTOR]), fluid, float(self.peaks.least_mu_per_n[at]))
+        fixed = fixed_of(setup, self.situation)
+        judged = judge(setup, self.situation, self.demand, fixed, self.drag_n, peaks, self.ends_at_m)
+        return Candidate(setup, self.prepared.cases[k], self.situation.hand, judged, peaks, self.prepared.standing[k])
 
 
-def scales_of(job: Job, prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
+def scales_of(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
-    return Scales(job, situation, demand, load, prepared, peaks, drag_force_n(steps))
+    return Scales(situation, demand, prepared, peaks, drag_force_n(steps), float(load.elevation_m[-1]))
 
 
 REPORT_EVERY = 100
@@ -253,56 +179,54 @@ REPORT_EVERY = 100
 
 def choose(
     job: Job,
-    end: End,
+    mounting: Mounting,
     situation: Situation,
     demand: Demand,
     load: BrakeLoad,
-    catalogue: Catalogue,
     report: Callable[[int, int], None] = lambda _done, _total: None,
 ) -> Choice:
     """Every feasible candidate of a wheel over the ride: one integration for the heat-distinct ones together.
     ``report`` is told every so often how many of how many are weighed."""
-    prepared = prepare(job, end, catalogue)
+    prepared = prepare(job, mounting)
     if not prepared.setups:
-        return Choice(end, prepared.sieve, (), 0, None)
+        return Choice(prepared.end, prepared.sieve, (), 0, None)
     report(0, len(prepared.setups))
-    scales = scales_of(job, prepared, situation, demand, load)
+    scales = scales_of(prepared, situation, demand, load)
     candidates = []
     for k in range(len(prepared.setups)):
         if k % REPORT_EVERY == 0:
             report(k, len(prepared.setups))
         candidates.append(scales.weigh(k))
     fitted = None if prepared.fitted is None else candidates[prepared.fitted].smallest
-    return Choice(end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
+    return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
 
 
 # While stepping, only parts come up that can meet what they bolt or connect to; a size beyond the limit of fork or
 # frame does come up, and the sheet then says why it may not.
-STEP_RULES: dict[str, tuple[str, ...]] = {
-    "rotor": ("hub", "native"),
-    "caliper": ("line", "fitting"),
-    "lever": ("line", "fitting", "bar"),
-    "pad": ("shape",),
+STEP_CHECKS: Mapping[Axis, tuple[str, ...]] = {
+    Axis.ROTOR: ("hub", "smallest"),
+    Axis.CALIPER: ("line", "pull", "fitting"),
+    Axis.LEVER: ("line", "pull", "fitting", "bar"),
+    Axis.PAD: ("shape",),
+}
+_STEP_ORDER: Mapping[Axis, Callable[[Any], tuple[Any, ...]]] = {
+    Axis.ROTOR: lambda r: (r.diameter_mm, r.thickness_mm, r.mass_g, r.id),
+    Axis.CALIPER: lambda c: (c.piston_area_mm2, c.mass_g, c.id),
+    Axis.LEVER: lambda v: (v.ratio, v.id),
+    Axis.PAD: lambda d: (d.shape, list(COMPOUNDS).index(d.compound), d.id),
 }
 
 
-def neighbours(job: Job, end: End, kind: str, current: WheelSetup | None, catalogue: Catalogue) -> list[Any]:
-    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass. With
-    the ``current`` setup known, only those that can meet the rest of it; the present part is always among them."""
-    table: Mapping[str, Any] = getattr(catalogue, f"{kind}s")
-    orders: dict[str, Callable[[Any], tuple[Any, ...]]] = {
-        "rotor": lambda r: (r.diameter_mm, r.thickness_mm, r.mass_g, r.id),
-        "caliper": lambda c: (c.piston_area_mm2, c.mass_g, c.id),
-        "lever": lambda v: (v.ratio, v.id),
-        "pad": lambda d: (d.shape, list(Compound).index(d.compound), d.id),
-    }
-    present = getattr(current, kind).id if current else None
-    context = wheel_context(job, end, catalogue)
-    rules = [r for r in RULES if r.key in STEP_RULES[kind] and (current is not None or r.over == (kind,))]
+def neighbours(mounting: Mounting, axis: Axis, current: Brake) -> list[Any]:
+    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass. Only those
+    that can meet the rest of the ``current`` brake, as far as it is known; the present part is always among them."""
+    rows: list[CheckRow] = [row for row in CHECKS if row.key in STEP_CHECKS[axis]]
+    present = current.of(axis)
 
     def meets(part: Any) -> bool:
-        chosen = {axis: getattr(current, axis, None) for axis in AXES} | {kind: part}
-        return all(rule.check(context, *(chosen[axis] for axis in rule.over)) is None for rule in rules)
+        case = FitCase(mounting, current.with_part(axis, part))
+        said = (row.says(case) for row in rows)
+        return not any(found is not None and found.verdict is Verdict.FAILS for found in said)
 
-    parts = [p for p in table.values() if p.id == present or (not p.retired and meets(p))]
-    return sorted(parts, key=orders[kind])
+    table = mounting.catalogue.of_kind(axis.value).values()
+    return sorted((p for p in table if p == present or (not p.retired and meets(p))), key=_STEP_ORDER[axis])

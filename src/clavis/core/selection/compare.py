@@ -7,13 +7,13 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, 
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import YearOfWear, year_of_wear
 from clavis.core.job.document import Job, Pick, Pin, Proposal, School
-from clavis.core.parts.models import Catalogue
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
 from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
-from clavis.core.selection.schools import Standing, least_margin, quiet_score, row_of_school, together
-from clavis.core.verdicts import Margin
+from clavis.core.selection.schools import Standing, quiet_score, row_of_school, together
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Margin, Severity
 
 FITTED, PROPOSED = "fitted", "proposed"
 
@@ -37,7 +37,7 @@ class Column:
     @property
     def least(self) -> float | None:
         """The least relative margin of both wheels."""
-        return min((least_margin(w.margins) for w in self.setup.wheels.values()), default=None) if self.whole else None
+        return min((w.smallest for w in self.setup.wheels.values()), default=None) if self.whole else None
 
     def standing(self, about: End | None = None) -> Standing | None:
         """Both wheels as the schools look at them, or one of them; None where a wheel is missing."""
@@ -53,13 +53,13 @@ class Column:
             (end, m)
             for end, w in self.setup.wheels.items()
             for m in w.margins
-            if about in (None, end) and m.relative is not None and m.key != "rotor_limit"
+            if about in (None, end) and m.relative is not None
         ]
         return min(known, key=lambda x: x[1].relative or 0.0, default=None) if self.whole else None
 
 
 @dataclass(frozen=True)
-class Row:
+class ComparedRow:
     """One figure over all columns; ``values`` by wheel or, under None, of the whole bike. ``best`` are the columns that
     are best in it; none where all are the same."""
 
@@ -76,16 +76,16 @@ class Comparison:
     """Columns in order, their figures, and which column the job's school would take, with why."""
 
     columns: tuple[Column, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[ComparedRow, ...]
     winner: int | None
-    why: tuple[str, ...]
+    why: tuple[Words, ...]
 
 
 def standing_of(w: WheelResult) -> Standing:
     """One wheel of a setup as the schools look at it; mass and price are told of the whole bike."""
     quiet = quiet_score(w.setup.pad, w.setup.rotor)
     grabby = w.forces.feel is Feel.GRABBY
-    return Standing(w.verdict, least_margin(w.margins), 0.0, 0.0, grabby, w.forces.finger_target_n, quiet)
+    return Standing(w.verdict, w.smallest, 0.0, 0.0, grabby, w.forces.finger_target_n, quiet)
 
 
 def pin_name(setup: SetupResult, bike: str) -> str:
@@ -119,9 +119,7 @@ def column_of(
     return Column(key, name, setup, years, picks, pinned)
 
 
-def setups_of(
-    job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]
-) -> tuple[Column, ...]:
+def setups_of(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> tuple[Column, ...]:
     """Fitted, proposed where it is not pinned as it stands, and every pin."""
     situation = evaluation.situation
     if situation is None:
@@ -140,7 +138,7 @@ def setups_of(
     if evaluation.proposed and (proposal.front, proposal.rear) not in {*picks, (Pick(), Pick())}:
         out.append(column(PROPOSED, "proposed now", evaluation.proposed, proposal))
     for pin in job.pins:
-        setup = evaluate_setup(_with(job, pin), SetupName.PROPOSED, situation, catalogue, tracks)
+        setup = evaluate_setup(_with(job, pin), SetupName.PROPOSED, evaluation.mountings, situation, tracks)
         out.append(column(pin.id, pin.name, setup, pin, pinned=True))
     return tuple(out)
 
@@ -163,13 +161,13 @@ def _margin_pct(key: str) -> Of:
 
 # Label, unit, decimals, figure of a wheel, and whether more of it is better.
 WHEEL_ROWS: tuple[tuple[str, str, int | None, Of, bool], ...] = (
-    ("Ring, peak", "c", 0, lambda w: float(w.heat.peak_c[Node.RING]), False),
+    ("Rotor, peak", "c", 0, lambda w: float(w.heat.peak_c[Node.ROTOR]), False),
     ("Fluid, peak", "c", 0, lambda w: w.heat.fluid_peak_c, False),
     ("Force in reserve", "pct", 0, _margin_pct("reserve"), True),
     ("Force along the way", "pct", 0, _margin_pct("fade"), True),
     ("Finger at the target stop", "n", 0, lambda w: w.forces.finger_target_n, False),
     ("Lever travel", "mm", 0, lambda w: w.forces.travel.total_mm, False),
-    ("Cool to 50 °C after", "min", 0, lambda w: None if w.heat.cool_s is None else w.heat.cool_s / 60, False),
+    ("Cool again after", "min", 0, lambda w: None if w.heat.cool_s is None else w.heat.cool_s / 60, False),
 )
 BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[Column], float | None], bool], ...] = (
     ("Stop on the flat", "m", 0, lambda c: c.setup.stop_flat.distance_m if c.setup.stop_flat else None, False),
@@ -179,7 +177,7 @@ BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[Column], float | None], b
 )
 YEAR_ROWS: tuple[tuple[str, Callable[[YearOfWear], float | None]], ...] = (
     ("Pads last", lambda y: y.pad_weeks),
-    ("Ring lasts", lambda y: y.ring_weeks),
+    ("Rotor lasts", lambda y: y.rotor_weeks),
 )
 SAME = 0.005
 """values nearer than this share are the same"""
@@ -195,47 +193,59 @@ def _best(values: Sequence[float | None], more: bool) -> frozenset[int]:
     return frozenset() if len(best) == len(known) else best
 
 
-def _rows(columns: Sequence[Column]) -> tuple[Row, ...]:
+def _rows(columns: Sequence[Column]) -> tuple[ComparedRow, ...]:
     out = []
     for label, unit, decimals, of_wheel, more in WHEEL_ROWS:
         values = tuple(
             tuple(of_wheel(c.setup.wheels[end]) if end in c.setup.wheels else None for c in columns) for end in End
         )
-        out.append(Row(label, unit, decimals, values, tuple(End), tuple(_best(v, more) for v in values)))
+        out.append(ComparedRow(label, unit, decimals, values, tuple(End), tuple(_best(v, more) for v in values)))
     for label, of_year in YEAR_ROWS:
         values = tuple(tuple(of_year(c.years[end]) if end in c.years else None for c in columns) for end in End)
-        out.append(Row(label, "weeks", 0, values, tuple(End), tuple(_best(v, True) for v in values)))
+        out.append(ComparedRow(label, "weeks", 0, values, tuple(End), tuple(_best(v, True) for v in values)))
     for label, unit, decimals, of_bike, more in BIKE_ROWS:
         own = tuple(of_bike(c) for c in columns)
-        out.append(Row(label, unit, decimals, (own,), (None,), (_best(own, more),)))
+        out.append(ComparedRow(label, unit, decimals, (own,), (None,), (_best(own, more),)))
     return tuple(out)
 
 
-def _why(columns: Sequence[Column], winner: int, school: School, about: End | None) -> tuple[str, ...]:
+def _told(column: Column, about: End | None) -> Words:
+    """What sets a column's verdict: the gravest of what is open, or where it holds its least margin."""
+    points = [p for p in column.setup.points if about in (None, p.end) and p.severity is not Severity.NOTE]
+    if points:
+        return points[0].told
+    at = column.least_at(about)
+    return say("least margin {margin}, {end}", margin=at[1].words(), end=at[0]) if at else "no margin known"
+
+
+def _why(columns: Sequence[Column], winner: int, school: School, about: End | None) -> tuple[Words, ...]:
     """What speaks for the winner against each of the others, in words with numbers."""
     row, won = row_of_school(school), columns[winner]
-    out = [f"{row.title} asks for {row.words}."]
-    place, standing = won.least_at(about), won.standing(about)
-    if place is not None and standing is not None:
-        end, margin = place
-        out.append(f"{won.name}: {standing.verdict.value}; its least margin is {margin.words()}, {end.value}.")
+    out: list[Words] = [say("{title} asks for {words}.", title=row.title, words=row.words)]
+    standing = won.standing(about)
+    if standing is not None:
+        words = "{name}: {verdict}; {told}."
+        out.append(say(words, name=won.name, verdict=standing.verdict, told=_told(won, about)))
     for k, other in enumerate(columns):
         theirs = other.standing(about)
         if k == winner or theirs is None:
             continue
-        at = other.least_at(about)
-        least = f"least {at[1].words()}, {at[0].value}" if at else "no margin known"
-        lighter = other.setup.mass_g - won.setup.mass_g
-        dearer = won.setup.price - other.setup.price
-        mass = f"{abs(lighter):.0f} g {'heavier' if lighter > 0 else 'lighter'}" if abs(lighter) >= 1 else "as heavy"
-        money = f"{abs(dearer):.0f} {'cheaper' if dearer > 0 else 'dearer'}" if abs(dearer) >= 1 else "as dear"
-        out.append(f"{other.name}: {theirs.verdict.value}, {least}; {mass}, {money}.")
+        lighter, dearer = other.setup.mass_g - won.setup.mass_g, won.setup.price - other.setup.price
+        mass = say("{by_g:.0} {way}", by_g=abs(lighter), way="heavier" if lighter > 0 else "lighter")
+        money = say("{by_price:.0} {way}", by_price=abs(dearer), way="cheaper" if dearer > 0 else "dearer")
+        words = "{name}: {verdict}; {told}; {mass}, {money}."
+        out.append(
+            say(
+                words, name=other.name, verdict=theirs.verdict, told=_told(other, about),
+                mass=mass if abs(lighter) >= 1 else "as heavy", money=money if abs(dearer) >= 1 else "as dear",
+            )
+        )  # fmt: skip
     return tuple(out)
 
 
-def compare(job: Job, evaluation: Evaluation, catalogue: Catalogue, tracks: Mapping[str, Track]) -> Comparison:
+def compare(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> Comparison:
     """All setups of a job side by side; the winner is the school's of the job, among those that could be computed."""
-    return side_by_side(job, setups_of(job, evaluation, catalogue, tracks))
+    return side_by_side(job, setups_of(job, evaluation, tracks))
 
 
 def side_by_side(job: Job, columns: tuple[Column, ...], about: End | None = None) -> Comparison:

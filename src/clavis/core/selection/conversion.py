@@ -9,14 +9,19 @@ from enum import StrEnum
 
 import numpy as np
 
-from clavis.core.evaluation.rules import AXES, wheel_context
-from clavis.core.fit.fit import fit_wheel
+from clavis.core.evaluation.parts_list import PartLine, parts_list, price_of
+from clavis.core.evaluation.setups import setup_with
+from clavis.core.evaluation.wheel_cases import Mountings
+from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Complaint, Job
 from clavis.core.job.wheel import FittedBrake, Presence
-from clavis.core.parts.models import AnyPart, Catalogue, WheelPart
-from clavis.core.parts.mounts import End, tell_mount
-from clavis.core.selection.candidates import sieve
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.models import WheelPart
+from clavis.core.parts.mounts import End
+from clavis.core.selection.sieve import AXES, sieve
+from clavis.core.sentences import Sentence, Words, joined, say
 
+WHEEL = "wheel"
 CHEAPEST_LOOKED_AT = 40
 """combinations by price of which the adapter and bolts are added: those differ by less than the rest"""
 
@@ -33,32 +38,31 @@ class ConversionVerdict(StrEnum):
 
 
 @dataclass(frozen=True)
-class CostLine:
-    """One part that a conversion needs; ``price`` None where the catalogue has none."""
-
-    what: str
-    name: str
-    price: float | None
-
-
-@dataclass(frozen=True)
 class WheelConversion:
     """One wheel: verdict, why, and the cheapest parts that go together on it."""
 
     end: End
     verdict: ConversionVerdict
-    words: str
-    lines: tuple[CostLine, ...] = ()
+    words: Words
+    lines: tuple[PartLine, ...] = ()
 
     @property
     def total(self) -> float | None:
-        """What it costs at least; None where a line has no price, or nothing can be bought."""
-        prices = [line.price for line in self.lines if line.price is not None]
-        return sum(prices) if prices and len(prices) == len(self.lines) else None
+        """What the catalogue has of it costs; None where nothing can be bought, or the wheel is not there."""
+        return (
+            None
+            if not self.lines or any(x.what == WHEEL and x.cost is None for x in self.lines)
+            else price_of(self.lines)
+        )
+
+    @property
+    def unpriced(self) -> tuple[Words, ...]:
+        """What it needs beside that has no price."""
+        return tuple(line.what for line in self.lines if line.cost is None)
 
     @property
     def wheel_price(self) -> float | None:
-        return next((line.price for line in self.lines if line.what == "wheel"), None)
+        return next((line.price for line in self.lines if line.what == WHEEL), None)
 
 
 @dataclass(frozen=True)
@@ -66,7 +70,7 @@ class Conversion:
     """Both wheels and the sentence over them."""
 
     wheels: tuple[WheelConversion, ...]
-    sentence: str
+    sentence: Sentence
 
 
 def wants_conversion(job: Job) -> bool:
@@ -74,99 +78,112 @@ def wants_conversion(job: Job) -> bool:
     return rim or Complaint.CONVERSION in job.complaints
 
 
-def _cheapest_brake(job: Job, end: End, catalogue: Catalogue, new_wheel: WheelPart | None) -> tuple[CostLine, ...]:
-    """Rotor, caliper, lever, pads, adapter and bolts that go together for the least money, on the hub of the new wheel
-    where there is one; empty where none do."""
-    context = wheel_context(job, end, catalogue)
-    if new_wheel is not None:
-        context = replace(context, wheel=context.wheel.model_copy(update={"hub": new_wheel.interface}))
-    left = sieve(context)
+def _on_new_wheel(mounting: Mounting, new_wheel: WheelPart) -> Mounting:
+    """The same wheel with the hub of a new one in it."""
+    wheel = mounting.wheel
+    measured = wheel.measured.model_copy(update={"hub": new_wheel.interface})
+    return Mounting(replace(wheel, measured=measured), mounting.catalogue)
+
+
+def _cheapest_brake(mounting: Mounting) -> tuple[PartLine, ...]:
+    """Rotor, caliper, lever, pads and all that goes with them for the least money; empty where nothing goes
+    together."""
+    left = sieve(mounting)
     if not len(left.left):
         return ()
-    price = sum(np.array([p.price for p in left.parts[a]])[left.left[:, k]] for k, a in enumerate(AXES))
-    best: tuple[float, tuple[CostLine, ...]] | None = None
-    for index in np.argsort(price, kind="stable")[:CHEAPEST_LOOKED_AT]:
-        parts: dict[str, AnyPart] = {a: left.parts[a][i] for a, i in zip(AXES, left.left[index], strict=True)}
-        lines = [CostLine(a, parts[a].name, parts[a].price) for a in AXES]
-        fit = fit_wheel(job.wheel(end), end, parts["rotor"], parts["caliper"], catalogue)  # type: ignore[arg-type]
-        if fit.chain.adapter:
-            lines.append(CostLine("adapter", fit.chain.adapter.name, fit.chain.adapter.price))
-        bolts = [choice.bolt for choice in fit.bolts if choice.bolt]
-        if bolts:
-            lines.append(CostLine("bolts", f"{len(bolts)} bolts", sum(bolt.price for bolt in bolts)))
-        total = sum(line.price or 0.0 for line in lines)
-        if best is None or total < best[0]:
-            best = (total, tuple(lines))
-    return best[1] if best else ()
+    prices = sum(np.array([p.price for p in left.parts[a]])[left.left[:, k]] for k, a in enumerate(AXES))
+    brakes = left.brakes()
+    best: tuple[PartLine, ...] = ()
+    for k in np.argsort(prices, kind="stable")[:CHEAPEST_LOOKED_AT]:
+        case = FitCase(mounting, brakes[k])
+        lines = parts_list(setup_with(mounting.wheel, brakes[k], mounting.catalogue.fluids), case)
+        if not best or price_of(lines) < price_of(best):
+            best = lines
+    return best
+
+
+def _seat_mm(job: Job) -> int | None:
+    """Bead seat of the job's tyre; None where its size is not known."""
+    seat = job.bike.tyre_size.rpartition("-")[2]
+    return int(seat) if seat else None
 
 
 def _wheel_of(job: Job, end: End, catalogue: Catalogue) -> WheelPart | None:
     """The cheapest wheel with a hub for a rotor, of the tyre's size where that is known."""
-    seat = job.bike.tyre_size.rpartition("-")[2]
+    seat_mm = _seat_mm(job)
     fits: list[WheelPart] = [
-        w for w in catalogue.wheels.values() if w.end is end and not w.retired and (not seat or w.rim_mm == int(seat))
+        w for w in catalogue.wheels.values() if w.end is end and not w.retired and seat_mm in (None, w.rim_mm)
     ]
     return min(fits, key=lambda w: (w.price, w.id), default=None)
 
 
-def _wheel_line(job: Job, end: End, part: WheelPart | None) -> CostLine:
-    if part is None:
-        seat = job.bike.tyre_size.rpartition("-")[2]
-        size = f" for {seat}" if seat else ""
-        return CostLine("wheel", f"no {end.value} wheel{size} in the catalogue: ask the wheel builder", None)
-    return CostLine("wheel", part.name, part.price)
+def _wheel_line(job: Job, end: End, part: WheelPart | None) -> PartLine:
+    if part is not None:
+        return PartLine(end, WHEEL, part.id, part.name, 1, part.price)
+    seat_mm = _seat_mm(job)
+    words = "no {end} wheel in the catalogue: ask the wheel builder"
+    if seat_mm is not None:
+        words = "no {end} wheel for {seat_mm:size} in the catalogue: ask the wheel builder"
+    return PartLine(end, WHEEL, "", say(words, end=end, seat_mm=seat_mm), 1, None)
 
 
-def _of_wheel(job: Job, end: End, catalogue: Catalogue) -> WheelConversion:
-    wheel = job.wheel(end)
-    where = "fork" if end is End.FRONT else "frame"
-    told = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end).kind
-    if wheel.mount_there is Presence.MISSING:
-        words = f"no disc mount on the {where}: not on this {where}. Nothing is clamped, bonded or welded on for it"
-        return WheelConversion(end, ConversionVerdict.NO, words)
-    if told is None:
-        return WheelConversion(
-            end, ConversionVerdict.UNKNOWN, f"look for a disc mount on the {where} and measure spacing and direction"
-        )
-    if wheel.hub_there is None and wheel.hub is None:
+def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
+    wheel, end = mounting.wheel, mounting.wheel.end
+    measured, where = wheel.measured, wheel.carries
+    if measured.mount_there is Presence.MISSING:
+        words = "no disc mount on the {where}: not on this {where}. Nothing is clamped, bonded or welded on for it"
+        return WheelConversion(end, ConversionVerdict.NO, say(words, where=where))
+    if wheel.mount.kind is None:
+        words = "look for a disc mount on the {where} and measure spacing and direction"
+        return WheelConversion(end, ConversionVerdict.UNKNOWN, say(words, where=where))
+    if measured.hub_there is None and measured.hub is None:
         return WheelConversion(end, ConversionVerdict.UNKNOWN, LOOK_AT_HUB)
-    new_wheel = _wheel_of(job, end, catalogue) if wheel.hub_there is Presence.MISSING else None
-    brake = _cheapest_brake(job, end, catalogue, new_wheel)
+    no_hub = measured.hub_there is Presence.MISSING
+    new_wheel = _wheel_of(job, end, mounting.catalogue) if no_hub else None
+    brake = _cheapest_brake(_on_new_wheel(mounting, new_wheel) if new_wheel else mounting)
     if not brake:
         return WheelConversion(end, ConversionVerdict.UNKNOWN, "the catalogue has no brake that goes on this mount")
-    if wheel.hub_there is Presence.MISSING:
-        words = f"mount there, but the hub takes no rotor: it means a new {end.value} wheel"
-        return WheelConversion(end, ConversionVerdict.WHEELS, words, (_wheel_line(job, end, new_wheel), *brake))
+    if no_hub:
+        words = "mount there, but the hub takes no rotor: it means a new {end} wheel"
+        return WheelConversion(
+            end, ConversionVerdict.WHEELS, say(words, end=end), (_wheel_line(job, end, new_wheel), *brake)
+        )
     return WheelConversion(end, ConversionVerdict.POSSIBLE, "mount and hub are there: parts only", brake)
 
 
-def conversion_of(job: Job, catalogue: Catalogue, currency: str) -> Conversion | None:
+def conversion_of(job: Job, mountings: Mountings, currency: str) -> Conversion | None:
     """The verdict on converting; None where nobody asks for it. ``currency`` is written behind amounts."""
     if not wants_conversion(job):
         return None
-    wheels = tuple(_of_wheel(job, end, catalogue) for end in End)
+    wheels = tuple(_of_wheel(job, mountings[end]) for end in End)
     return Conversion(wheels, _sentence(job, wheels, currency))
 
 
-def _sentence(job: Job, wheels: tuple[WheelConversion, ...], currency: str) -> str:
+def _sentence(job: Job, wheels: tuple[WheelConversion, ...], currency: str) -> Sentence:
     able = [w for w in wheels if w.verdict in (ConversionVerdict.POSSIBLE, ConversionVerdict.WHEELS)]
-    if any(w.verdict is ConversionVerdict.UNKNOWN for w in wheels):
-        return "Not to be said yet: " + "; ".join(
-            f"{w.end.value}, {w.words}" for w in wheels if w.verdict is ConversionVerdict.UNKNOWN
-        )
+    unknown = [w for w in wheels if w.verdict is ConversionVerdict.UNKNOWN]
+    if unknown:
+        why = joined(say("{end}, {words}", end=w.end, words=w.words) for w in unknown)
+        return say("Not to be said yet: {why}", why=why)
     if not able:
-        return "No: neither frame nor fork carries a disc mount"
-    words = "Possible" if len(able) == len(wheels) else f"Possible at the {able[0].end.value} only"
+        return say("No: neither frame nor fork carries a disc mount")
+    possible = say("Possible") if len(able) == len(wheels) else say("Possible at the {end} only", end=able[0].end)
     totals = [w.total for w in able]
     if None in totals:
-        return f"{words}, at a price that is not known: a wheel is not in the catalogue"
+        return say("{possible}, at a price that is not known: a wheel is not in the catalogue", possible=possible)
     total = sum(t for t in totals if t is not None)
     of_wheels = sum(w.wheel_price or 0.0 for w in able)
-    parts = f"{words}, from {total:.0f} {currency}"
+    money = {"total_price": total, "wheels_price": of_wheels, "currency": currency}
+    parts: list[Words] = [say("{possible}, from {total_price:.0} {currency}", possible=possible, **money)]
+    unpriced = list(dict.fromkeys(what for w in able for what in w.unpriced))
+    if unpriced:
+        parts.append(say(" without {what}", what=joined(unpriced, ", ", " and ")))
     if of_wheels:
-        parts += f", of which {of_wheels:.0f} for wheels, because the hubs take no rotor"
+        words = ", of which {wheels_price:.0} {currency} for wheels, because the hubs take no rotor"
+        parts.append(say(words, **money))
     budget = job.wishes.budget_price
     if budget is not None:
-        over = total - budget
-        parts += f"; {over:.0f} over the budget: not worth it as it stands" if over > 0 else "; within the budget"
-    return parts
+        over = say("; {over_price:.0} {currency} over the budget: not worth it as it stands",
+                   over_price=total - budget, currency=currency)  # fmt: skip
+        parts.append(over if total > budget else "; within the budget")
+    return joined(parts, "")

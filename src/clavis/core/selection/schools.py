@@ -1,18 +1,34 @@
 """Schools: what practitioners rank a wheel's candidates by, each a documented objective (model, section 6).
 
 SCHOOLS is the table. Every objective is monotone: of two candidates that differ in one thing that the school looks
-at, the one that is better in it never ranks behind. ``flips`` leans on that to find a school's pick without weighing
-every candidate.
+at, the one that is better in it never ranks behind. ``sensitivity`` leans on that to find a school's pick without
+weighing every candidate.
 """
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
+from clavis.core.evaluation.margins import Judged, Peaks
+from clavis.core.evaluation.open_points import (
+    OpenPoint,
+    conditions_open,
+    distinct,
+    least_margin,
+    points_of_ride,
+    why_words,
+)
+from clavis.core.evaluation.parts_list import Changes, PartLine, changes_of, parts_list, price_of
+from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.evaluation.wheel_cases import points_of_checks
+from clavis.core.fit.checks import results_of
+from clavis.core.fit.mounting import FitCase
 from clavis.core.job.document import Pick, School
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Caliper, Construction, Lever, Pad, Rotor
-from clavis.core.physics.forces import Feel, WheelForces
-from clavis.core.physics.friction import COMPOUNDS
-from clavis.core.verdicts import RANK, Margin, Verdict, deciding_margin, worst
+from clavis.core.physics.forces import Feel, Hand, WheelForces
+from clavis.core.sentences import Words
+from clavis.core.verdicts import RANK, Margin, Verdict, worst
 
 
 @dataclass(frozen=True)
@@ -44,26 +60,86 @@ def together(standings: Sequence[Standing]) -> Standing:
 
 @dataclass(frozen=True)
 class Candidate:
-    """One feasible combination with its figures. ``smallest`` is its least relative margin; ``price`` counts
-    only parts that are not on the bike already."""
+    """One feasible combination, weighed over the ride. ``open_before`` is the worst that is open about it whatever the
+    ride; ``points`` has it in full."""
 
-    rotor: Rotor
-    caliper: Caliper
-    lever: Lever
-    pad: Pad
-    forces: WheelForces
-    ring_c: float
-    fluid_c: float | None
-    margins: tuple[Margin, ...]
-    verdict: Verdict
-    smallest: float
-    price: float
-    mass_g: float
+    setup: WheelSetup
+    fit_case: FitCase
+    hand: Hand
+    judged: Judged
+    peaks: Peaks
+    open_before: Verdict
 
     @property
-    def deciding(self) -> Margin:
-        """The margin that sets the verdict: among the worst, the smallest."""
-        return deciding_margin(self.margins)
+    def rotor(self) -> Rotor:
+        return self.setup.rotor
+
+    @property
+    def caliper(self) -> Caliper:
+        return self.setup.caliper
+
+    @property
+    def lever(self) -> Lever:
+        return self.setup.lever
+
+    @property
+    def pad(self) -> Pad:
+        return self.setup.pad
+
+    @property
+    def forces(self) -> WheelForces:
+        return self.judged.forces
+
+    @property
+    def rotor_c(self) -> float:
+        return self.peaks.rotor_c
+
+    @property
+    def fluid_c(self) -> float | None:
+        return self.peaks.fluid_c
+
+    @property
+    def margins(self) -> tuple[Margin, ...]:
+        return self.judged.margins
+
+    @property
+    def mass_g(self) -> float:
+        return self.setup.mass_g
+
+    @cached_property
+    def verdict(self) -> Verdict:
+        return worst([self.open_before, *(m.verdict for m in self.margins)])
+
+    @cached_property
+    def smallest(self) -> float:
+        """The least relative margin; −1 where something else is wrong."""
+        return least_margin(self.margins, wrong=self.open_before is Verdict.FAILS)
+
+    @cached_property
+    def changes(self) -> Changes:
+        return changes_of(self.setup, self.fit_case)
+
+    @cached_property
+    def lines(self) -> tuple[PartLine, ...]:
+        """What has to be bought for it."""
+        return parts_list(self.setup, self.fit_case, self.changes)
+
+    @cached_property
+    def price(self) -> float:
+        return price_of(self.lines)
+
+    @cached_property
+    def points(self) -> tuple[OpenPoint, ...]:
+        """Everything that is open about it, gravest first."""
+        setup = self.setup
+        checks = points_of_checks(setup.end, results_of(self.fit_case))
+        conditions = conditions_open(setup.wheel, setup.brake, setup.passes_over)
+        return distinct([*checks, *conditions, *points_of_ride(setup.end, self.judged, self.hand)])
+
+    @property
+    def why(self) -> Words:
+        """What sets its verdict: the gravest of what is open, or where it holds its least margin."""
+        return why_words(self.points, self.margins)
 
     @property
     def ids(self) -> Pick:
@@ -74,7 +150,7 @@ class Candidate:
         """All but the lever: candidates that share these differ in the hand alone."""
         return self.rotor.id, self.caliper.id, self.pad.id
 
-    @property
+    @cached_property
     def standing(self) -> Standing:
         return Standing(
             self.verdict,
@@ -207,9 +283,3 @@ def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitt
         by = apart if apart >= AS_GOOD else 0.0
         unlike = row.key(here, fitted)[0] != row.key(there, fitted)[0]
     return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)
-
-
-def least_margin(margins: Sequence[Margin]) -> float:
-    """The least relative margin of those that are known; the rotor limit, met or not, is none of them."""
-    known = [m.relative for m in margins if m.relative is not None and m.key != "rotor_limit"]
-    return min(known, default=0.0)

@@ -1,7 +1,7 @@
 """Where a school's pick flips: at which rider's mass, at how much more or less slope, and whether rain does it.
 
 Each question is asked of the whole catalogue again. The school's order of candidates is searched best first: from the
-ring's peak, hot friction and the least friction along the way follows a bound for every candidate, and only those
+rotor's peak, hot friction and the least friction along the way follows a bound for every candidate, and only those
 are weighed in full that could still stand first. The pick is the same as by weighing all of them (a test looks).
 """
 
@@ -16,18 +16,20 @@ from numpy.typing import NDArray
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import planned_load
 from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of
+from clavis.core.evaluation.parts_list import parts_list, price_of
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import Extremes, Situation, situation_of
-from clavis.core.evaluation.view_conditions import Lens, Wetness, is_wet, through
+from clavis.core.evaluation.view_conditions import ViewConditions, Wetness, is_wet, under
+from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Job, School
-from clavis.core.parts.models import Catalogue
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
-from clavis.core.physics.friction import COMPOUNDS, dry_mu_at
+from clavis.core.physics.friction import dry_mu_at
 from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
-from clavis.core.selection.candidates import Prepared, Scales, mass_of, prepare, price_of, scales_of
+from clavis.core.selection.candidates import Prepared, Scales, prepare, scales_of
 from clavis.core.selection.schools import Candidate, SchoolRow, Standing, quiet_score, row_of_school
-from clavis.core.verdicts import Verdict
+from clavis.core.verdicts import Verdict, worst
 
 Array = NDArray[np.float64]
 
@@ -107,8 +109,8 @@ def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
     return Bounds(
         np.array([fixed_of(s, situation).link.gain_per_mu for s in setups]),
         np.array([friction_state(s) for s in setups]),
-        np.array([mass_of(s) for s in setups]),
-        np.array([price_of(s, prepared.on_bike) for s in setups]),
+        np.array([s.mass_g for s in setups]),
+        np.array([price_of(parts_list(s, c)) for s, c in zip(setups, prepared.cases, strict=True)]),
         np.array([quiet_score(s.pad, s.rotor) for s in setups]),
         np.array([COMPOUNDS[s.pad.compound].mu_work for s in setups]),
         tuple(fixed_of(s, situation) for s in prepared.distinct),
@@ -140,31 +142,33 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     prepared, situation, peaks = scales.prepared, scales.situation, scales.peaks
     which, t = prepared.which, situation.thresholds
     rows = [COMPOUNDS[s.pad.compound] for s in prepared.distinct]
-    ring = peaks.peak_c[:, Node.RING]
+    rotor = peaks.peak_c[:, Node.ROTOR]
     stop_j = max((target.wheel_energy_j[prepared.end] for target in scales.demand.targets), default=0.0)
-    hot = [c + f.ring_share * stop_j / f.capacity_j_k for c, f in zip(ring, bounds.distinct_fixed, strict=True)]
+    hot = [c + f.rotor_share * stop_j / f.capacity_j_k for c, f in zip(rotor, bounds.distinct_fixed, strict=True)]
     mu_hot = np.array([dry_mu_at(row, float(c)) for row, c in zip(rows, hot, strict=True)])[which]
     least_mu = peaks.least_mu_per_n[which]
     fade_c = np.array([row.fade_c for row in rows])
-    left = (fade_c - ring)[which]
-    ring_relative = left / (fade_c - situation.weather.ambient_c)[which]
-    ring_needed = (fade_c * (1 - t.ring_of_fade_ratio))[which]
+    left = (fade_c - rotor)[which]
+    rotor_relative = left / (fade_c - situation.weather.ambient_c)[which]
+    rotor_needed = (fade_c * (1 - t.rotor_of_fade_ratio))[which]
     needed_n = scales.weigh(0).forces.needed_n
     gain = bounds.gain_per_mu * bounds.state
     greatest = situation.hand.greatest_n
     reserve = greatest * gain * mu_hot / needed_n - 1 if needed_n > 0 else np.full(len(which), np.inf)
     fade = greatest * gain * least_mu - 1
     fails = np.minimum.reduce([reserve, fade, left]) < 0
-    holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= ring_needed - 1e-9)
-    smallest = np.minimum.reduce([reserve, fade, ring_relative])
+    holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= rotor_needed - 1e-9)
+    smallest = np.minimum.reduce([reserve, fade, rotor_relative])
     finger = needed_n / (gain * bounds.mu_work)
     out = []
     for k in range(len(which)):
         verdict = Verdict.FAILS if fails[k] else Verdict.HOLDS if holds[k] else Verdict.TIGHT
+        standing = prepared.standing[k]
+        least = -1.0 if standing is Verdict.FAILS else float("inf")
         out.append(
             Standing(
-                verdict,
-                float(smallest[k]) + 1e-9,
+                worst([standing, verdict]),
+                min(float(smallest[k]), least) + 1e-9,
                 float(bounds.mass_g[k]),
                 float(bounds.price[k]),
                 False,
@@ -176,11 +180,10 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
 
 
 @dataclass(frozen=True)
-class _Case:
+class _Turning:
     """A job with its tracks, and what does not turn with them."""
 
     job: Job
-    end: End
     tracks: Mapping[str, Track]
     prepared: Prepared
     bounds: Bounds
@@ -196,7 +199,7 @@ class _Case:
             situation = replace(situation, elsewhere=self.elsewhere)
             load = planned_load(job.ride, situation, tracks, self.setups)
             demand = demand_of(job, situation, load)
-            scales = scales_of(job, self.prepared, situation, demand, load)
+            scales = scales_of(self.prepared, situation, demand, load)
             fitted = None if self.prepared.fitted is None else scales.weigh(self.prepared.fitted).smallest
             return best_of(scales, self.bounds, row, fitted)[0]
         except ClavisError:
@@ -231,21 +234,20 @@ _TURNED: dict[Turn, Callable[[Job, Mapping[str, Track], float], tuple[Job, Mappi
 
 def flips_of(
     job: Job,
-    end: End,
+    mounting: Mounting,
     school: School,
     setups: Mapping[End, WheelSetup],
     elsewhere: Extremes,
-    catalogue: Catalogue,
     tracks: Mapping[str, Track],
     report: Callable[[int, int], None] = lambda _done, _total: None,
 ) -> Flips | None:
     """Where the pick of one school flips. ``setups`` are what the ride is planned with. None without a candidate."""
     row = row_of_school(school)
     situation = situation_of(job)
-    prepared = prepare(job, end, catalogue)
+    prepared = prepare(job, mounting)
     if not isinstance(situation, Situation) or not prepared.setups:
         return None
-    case = _Case(job, end, tracks, prepared, bounds_of(prepared, situation), setups, elsewhere)
+    case = _Turning(job, tracks, prepared, bounds_of(prepared, situation), setups, elsewhere)
     pick = case.pick(job, tracks, row)
     if pick is None:
         return None
@@ -275,7 +277,7 @@ def flips_of(
             else:
                 flips.append(Flip(t.turn, told, reach > 0, after))
     wet = is_wet(job)
-    other = case.pick(through(job, Lens(Wetness.DRY if wet else Wetness.WET)), tracks, row)
+    other = case.pick(under(job, ViewConditions(Wetness.DRY if wet else Wetness.WET)), tracks, row)
     if other is not None and other.heat_ids != pick.heat_ids:
         flips.append(Flip(Turn.RAIN, None, not wet, other))
     elif other is not None:
@@ -314,7 +316,7 @@ def _first_flip(
     return same, None
 
 
-def steepest_pct(job: Job, case: _Case) -> float:
+def steepest_pct(job: Job, case: _Turning) -> float:
     """The steepest slope of the decisive ride, %."""
     situation = situation_of(job)
     if job.ride is None or not isinstance(situation, Situation):

@@ -7,21 +7,20 @@ from enum import StrEnum
 
 from clavis.core.evaluation.evaluate import planned_load, wheel_result
 from clavis.core.evaluation.margins import demand_of
+from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.sampling import nothing
-from clavis.core.evaluation.setups import WheelSetup, setup_of
 from clavis.core.evaluation.situation import Situation, load_of_ride, situation_of
 from clavis.core.job.document import HandSize, Job, Skill
-from clavis.core.parts.models import Catalogue
-from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, Style, rested
 from clavis.core.physics.forces import hand_of
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
-from clavis.core.selection.schools import Candidate, least_margin
+from clavis.core.selection.schools import Candidate
+from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import RANK, Verdict
 
-COOLABLE = frozenset({"ring", "boil", "fade", "sandwich", "reserve"})
+COOLABLE = frozenset({"rotor", "boil", "fade", "sandwich", "reserve"})
 """margins that less heat widens"""
 THIRD_SHARES = tuple(k / 20 for k in range(2, 17))
 MOST_STOPS, REST_S = 6, 600.0
@@ -64,50 +63,51 @@ class Shortfall:
     best: Candidate
     tight: int
     remedies: tuple[Remedy, ...]
-    uncoolable: str = ""
+    uncoolable: Words = ""
 
     @property
     def enough(self) -> bool:
         return any(r.verdict is Verdict.HOLDS for r in self.remedies)
 
 
-def _uncoolable(candidate: Candidate) -> str:
-    """The first limit it passes that less heat does not mend; empty where there is none."""
-    failing = (m for m in candidate.margins if m.verdict is Verdict.FAILS and m.key not in COOLABLE)
-    return next((m.label for m in failing), "")
+def _fails_beside_heat(candidate: Candidate) -> bool:
+    """Whether anything fails that less heat does not mend."""
+    of_ride = any(m.verdict is Verdict.FAILS and m.key not in COOLABLE for m in candidate.margins)
+    return of_ride or candidate.open_before is Verdict.FAILS
+
+
+def _uncoolable(candidate: Candidate) -> Words:
+    """The gravest thing about it that less heat does not mend; empty where there is none."""
+    failing = (p for p in candidate.points if p.grave and not (p.matter is Matter.RIDE and p.code in COOLABLE))
+    return next((p.words for p in failing), "")
 
 
 def shortfall_of(
     job: Job,
-    end: End,
     situation: Situation,
     load: BrakeLoad,
     choice: Choice,
-    catalogue: Catalogue,
     tracks: Mapping[str, Track],
     pause: Callable[[], None] = nothing,
 ) -> Shortfall | None:
     """None where a candidate holds, or where there is none at all."""
     if not choice.candidates or any(c.verdict is Verdict.HOLDS for c in choice.candidates):
         return None
-    best = min(choice.candidates, key=lambda c: (bool(_uncoolable(c)), RANK[c.verdict], -c.smallest, c.price))
+    best = min(choice.candidates, key=lambda c: (_fails_beside_heat(c), RANK[c.verdict], -c.smallest, c.price))
     tight = sum(c.verdict is Verdict.TIGHT for c in choice.candidates)
-    setup = setup_of(job, end, best.ids, catalogue)
-    if not isinstance(setup, WheelSetup):
-        return None
-    hard = best.deciding.words() if best.verdict is Verdict.UNKNOWN else _uncoolable(best)
+    hard = best.why if best.verdict is Verdict.UNKNOWN else _uncoolable(best)
     if hard:
         return Shortfall(best, tight, (), hard)
-    return Shortfall(best, tight, tuple(_remedies(_Case(job, end, setup, tracks, situation, load, pause))))
+    case = _RemedyCase(job, best, tracks, situation, load, pause)
+    return Shortfall(best, tight, tuple(_remedies(case)))
 
 
 @dataclass(frozen=True)
-class _Case:
-    """One wheel of one candidate under a situation and over a way, and the job they come from."""
+class _RemedyCase:
+    """One candidate under a situation and over a way, and the job they come from."""
 
     job: Job
-    end: End
-    setup: WheelSetup
+    candidate: Candidate
     tracks: Mapping[str, Track]
     situation: Situation
     load: BrakeLoad
@@ -116,16 +116,17 @@ class _Case:
     def told(self, kind: RemedyKind, amount: float | None = None, power_w: float | None = None) -> Remedy:
         self.pause()
         demand = demand_of(self.job, self.situation, self.load)
-        found = wheel_result(self.job, self.situation, demand, self.load, self.end, self.setup)
-        return Remedy(kind, found.verdict, least_margin(found.margins), amount, power_w)
+        standing = [p for p in self.candidate.points if p.matter is not Matter.RIDE]
+        found = wheel_result(self.candidate.setup, self.situation, demand, self.load, standing)
+        return Remedy(kind, found.verdict, found.smallest, amount, power_w)
 
 
-def _third_brake(case: _Case, share: float) -> _Case:
+def _third_brake(case: _RemedyCase, share: float) -> _RemedyCase:
     sharing = replace(case.situation.sharing, third_share=share)
     return replace(case, situation=replace(case.situation, sharing=sharing))
 
 
-def _pulsed(case: _Case) -> _Case | None:
+def _pulsed(case: _RemedyCase) -> _RemedyCase | None:
     """None where the rider pulses already, or where the speed is as recorded."""
     if case.situation.style is not Style.DRAG or case.load.recorded or case.job.ride is None:
         return None
@@ -133,7 +134,7 @@ def _pulsed(case: _Case) -> _Case | None:
     return replace(case, situation=situation, load=planned_load(case.job.ride, situation, case.tracks, {}))
 
 
-def _two_fingers(case: _Case) -> _Case | None:
+def _two_fingers(case: _RemedyCase) -> _RemedyCase | None:
     rider = case.job.rider
     if rider.fingers == BOTH_FINGERS:
         return None
@@ -141,7 +142,7 @@ def _two_fingers(case: _Case) -> _Case | None:
     return replace(case, situation=replace(case.situation, hand=hand))
 
 
-def _lighter(case: _Case, kg: float) -> _Case | None:
+def _lighter(case: _RemedyCase, kg: float) -> _RemedyCase | None:
     """The same ride with so much luggage left at home; None where there is not so much."""
     luggage, ride = case.job.load.luggage_kg or 0.0, case.job.ride
     if kg > luggage or ride is None:
@@ -154,12 +155,12 @@ def _lighter(case: _Case, kg: float) -> _Case | None:
     return replace(case, job=job, situation=situation, load=load_of_ride(ride, case.tracks, situation))
 
 
-def _slower(case: _Case, top_kmh: float) -> _Case:
+def _slower(case: _RemedyCase, top_kmh: float) -> _RemedyCase:
     bike = case.job.bike.model_copy(update={"top_speed_kmh": top_kmh})
     return replace(case, job=case.job.model_copy(update={"bike": bike}))
 
 
-def _top_speeds(case: _Case) -> list[float]:
+def _top_speeds(case: _RemedyCase) -> list[float]:
     """Top speeds to try, km/h: from just below the present one down to what the rides are ridden at."""
     ridden = max(float(case.load.speed_ms.max()), case.situation.elsewhere.top_ms) * KMH_PER_MS
     present = case.job.bike.top_speed_kmh or ridden
@@ -167,7 +168,7 @@ def _top_speeds(case: _Case) -> list[float]:
     return [float(v) for v in range(int(present - 1) // BY_KMH * BY_KMH, least - 1, -BY_KMH)]
 
 
-def _remedies(case: _Case) -> list[Remedy]:
+def _remedies(case: _RemedyCase) -> list[Remedy]:
     out = []
     already = case.situation.sharing.third_share
     for share in (s for s in THIRD_SHARES if s > already):
@@ -205,7 +206,7 @@ def _remedies(case: _Case) -> list[Remedy]:
     return out
 
 
-def _together(case: _Case) -> list[Remedy]:
+def _together(case: _RemedyCase) -> list[Remedy]:
     """A third brake with two fingers, pulse braking and no more speed than the rides', where one alone is not enough:
     the least share that holds."""
     slowest = _top_speeds(case)[-1:]

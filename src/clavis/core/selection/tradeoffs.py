@@ -12,7 +12,7 @@ class Figure(StrEnum):
     MASS = "mass"
     PRICE = "price"
     FINGER = "finger"
-    RING = "ring"
+    ROTOR = "rotor"
     FLUID = "fluid"
     QUIET = "quiet"
 
@@ -37,7 +37,7 @@ FIGURES: dict[Figure, FigureRow] = {
         FigureRow(Figure.MASS, "mass", "g", lambda c: c.mass_g),
         FigureRow(Figure.PRICE, "new parts", "price", lambda c: c.price),
         FigureRow(Figure.FINGER, "finger at target", "n", lambda c: c.forces.finger_target_n),
-        FigureRow(Figure.RING, "ring peak", "c", lambda c: c.ring_c),
+        FigureRow(Figure.ROTOR, "rotor peak", "c", lambda c: c.rotor_c),
         FigureRow(Figure.FLUID, "fluid peak", "c", lambda c: c.fluid_c),
         FigureRow(Figure.QUIET, "noise, wet and cold", "ratio", lambda c: c.standing.quiet),
     )

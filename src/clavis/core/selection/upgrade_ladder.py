@@ -4,18 +4,20 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from clavis.core.evaluation.evaluate import SetupName, SetupResult, evaluate_setup
-from clavis.core.evaluation.situation import Situation
-from clavis.core.fit.adapters import native_of, solve_chain
-from clavis.core.job.document import Axis, Job
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate_setup
+from clavis.core.evaluation.wheel_cases import mountings_of
+from clavis.core.job.document import Job
 from clavis.core.job.wheel import LeverFeel
-from clavis.core.parts.models import Catalogue, FluidGrade
-from clavis.core.parts.mounts import End, tell_mount
+from clavis.core.parts.fluids import ages
+from clavis.core.parts.models import Axis
+from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
-from clavis.core.selection.schools import Candidate, least_margin
+from clavis.core.selection.schools import Candidate
 from clavis.core.verdicts import RANK, Verdict
+
+CANNOT_BE_JUDGED = "what is fitted cannot be judged"
 
 
 class Rung(StrEnum):
@@ -50,7 +52,7 @@ RUNGS: tuple[RungRow, ...] = (
 
 
 @dataclass(frozen=True)
-class Step:
+class Rise:
     """What one rung brings. ``gain`` is of the least relative margin, None where what is fitted has none; ``per_100``
     is the gain per hundred of money, None where it costs no parts. ``why_not`` says why there is nothing to show."""
 
@@ -85,29 +87,16 @@ class Ladder:
 
     before: float | None
     before_verdict: Verdict
-    steps: tuple[Step, ...]
+    rises: tuple[Rise, ...]
 
     @property
     def before_pct(self) -> float | None:
         return None if self.before is None else self.before * 100
 
 
-def _adapter_price(job: Job, end: End, candidate: Candidate, catalogue: Catalogue) -> float:
-    """Price of the adapter a candidate needs that is not on the wheel yet; nothing where it cannot be told."""
-    wheel = job.wheel(end)
-    telling = tell_mount(wheel.mount_spacing_mm, wheel.bolt_direction, end)
-    if telling.kind is None:
-        return 0.0
-    native = native_of(wheel, end, catalogue).size_mm
-    chain = solve_chain(
-        telling.kind, native, end, candidate.caliper.mount, candidate.rotor.diameter_mm, catalogue.adapters.values()
-    )
-    return 0.0 if chain.adapter is None or chain.adapter.id == wheel.adapter_id else chain.adapter.price
-
-
-def _changed(job: Job, end: End, candidate: Candidate) -> frozenset[Axis]:
-    wheel = job.wheel(end)
-    return frozenset(axis for axis in Axis if getattr(wheel, f"{axis.value}_id") != getattr(candidate, axis.value).id)
+def _changed(candidate: Candidate) -> frozenset[Axis]:
+    on_it, brake = candidate.setup.wheel.on_it, candidate.setup.brake
+    return frozenset(axis for axis in Axis if on_it.of(axis) != brake.of(axis))
 
 
 def serviced(job: Job, end: End) -> Job | None:
@@ -115,7 +104,7 @@ def serviced(job: Job, end: End) -> Job | None:
     wheel = job.wheel(end)
     if wheel.pad_state in (PadState.OILED, PadState.METAL):
         return None
-    fresh_age = wheel.fluid_age_y if wheel.fluid_grade in (None, FluidGrade.MINERAL) else 0.0
+    fresh_age = 0.0 if ages(wheel.fluid_grade) else wheel.fluid_age_y
     other = wheel.model_copy(
         update={
             "pad_state": PadState.GOOD if wheel.pad_state is PadState.GLAZED else wheel.pad_state,
@@ -128,49 +117,37 @@ def serviced(job: Job, end: End) -> Job | None:
 
 
 def _service(
-    row: RungRow,
-    job: Job,
-    end: End,
-    situation: Situation,
-    catalogue: Catalogue,
-    tracks: Mapping[str, Track],
-    before: float | None,
-) -> Step:
-    nothing = Step(row, None, Verdict.UNKNOWN, 0.0, None, 0.0)
+    row: RungRow, job: Job, end: End, evaluation: Evaluation, tracks: Mapping[str, Track], before: float | None
+) -> Rise:
+    nothing = Rise(row, None, Verdict.UNKNOWN, 0.0, None, 0.0)
     other = serviced(job, end)
     if other is None:
         return replace(nothing, why_not="the pads are past service: replace them")
-    wheel = evaluate_setup(other, SetupName.FITTED, situation, catalogue, tracks).wheels.get(end)
-    if wheel is None:
-        return replace(nothing, why_not="what is fitted cannot be judged")
-    smallest = least_margin(wheel.margins)
-    return Step(row, None, wheel.verdict, smallest, None if before is None else smallest - before, 0.0)
+    if evaluation.situation is None:
+        return replace(nothing, why_not=CANNOT_BE_JUDGED)
+    mountings = mountings_of(other, evaluation.mountings[end].catalogue)
+    wheels = evaluate_setup(other, SetupName.FITTED, mountings, evaluation.situation, tracks).wheels
+    if end not in wheels:
+        return replace(nothing, why_not=CANNOT_BE_JUDGED)
+    smallest = wheels[end].smallest
+    return Rise(row, None, wheels[end].verdict, smallest, None if before is None else smallest - before, 0.0)
 
 
-def ladder_of(
-    job: Job,
-    end: End,
-    situation: Situation,
-    fitted: SetupResult | None,
-    choice: Choice,
-    catalogue: Catalogue,
-    tracks: Mapping[str, Track],
-) -> Ladder:
+def ladder_of(job: Job, end: End, evaluation: Evaluation, choice: Choice, tracks: Mapping[str, Track]) -> Ladder:
     """Each rung's best: the best verdict, then the greatest least margin, then the least money."""
-    now = fitted.wheels.get(end) if fitted else None
-    before = least_margin(now.margins) if now else None
-    steps = [_service(RUNGS[0], job, end, situation, catalogue, tracks, before)]
-    changes = [(c, _changed(job, end, c)) for c in choice.candidates]
+    now = evaluation.fitted.wheels.get(end) if evaluation.fitted else None
+    before = now.smallest if now else None
+    first = _service(RUNGS[0], job, end, evaluation, tracks, before)
+    changes = [(c, _changed(c)) for c in choice.candidates]
+    rest = []
     for row in RUNGS[1:]:
         on_rung = [c for c, changed in changes if row.must <= changed <= row.may]
         best = min(on_rung, key=lambda c: (RANK[c.verdict], -round(c.smallest, 3), c.price), default=None)
         if best is None:
             why = "nothing in the catalogue goes with what stays"
-            steps.append(Step(row, None, Verdict.UNKNOWN, 0.0, None, 0.0, why))
+            rest.append(Rise(row, None, Verdict.UNKNOWN, 0.0, None, 0.0, why))
             continue
-        price = best.price + _adapter_price(job, end, best, catalogue)
         gain = None if before is None else best.smallest - before
-        steps.append(Step(row, best, best.verdict, best.smallest, gain, price))
-    first, *rest = steps
-    ordered = sorted(rest, key=lambda s: (s.candidate is None, -(s.per_100 or 0.0) if s.gain is not None else 0.0))
-    return Ladder(before, now.verdict if now else Verdict.UNKNOWN, (first, *ordered))
+        rest.append(Rise(row, best, best.verdict, best.smallest, gain, best.price))
+    rest.sort(key=lambda s: (s.candidate is None, -(s.per_100 or 0.0) if s.gain is not None else 0.0))
+    return Ladder(before, now.verdict if now else Verdict.UNKNOWN, (first, *rest))

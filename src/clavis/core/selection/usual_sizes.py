@@ -9,6 +9,7 @@ from clavis.core.job.document import Job, Use
 from clavis.core.parts.mounts import End
 from clavis.core.selection.pairing import size_of
 from clavis.core.selection.schools import Candidate
+from clavis.core.sentences import Words, say
 
 LIGHT_RIDER_KG = 70.0
 RIDDEN_HARD = frozenset({Use.ENDURO, Use.DOWNHILL})
@@ -38,7 +39,7 @@ USUAL: tuple[UsualRow, ...] = (
 )
 
 
-def departure(job: Job, end: End, pick: Candidate) -> str:
+def departure(job: Job, end: End, pick: Candidate) -> Words:
     """How a pick departs from what is usual, and which margin explains it; empty where it does not, or where practice
     has no rule: on the road, or without the rider's mass."""
     if job.bike.use not in OFF_ROAD or job.rider.mass_kg is None:
@@ -48,10 +49,11 @@ def departure(job: Job, end: End, pick: Candidate) -> str:
     size, low, high = size_of(pick.rotor.diameter_mm), size_of(row.low_mm), size_of(row.high_mm)
     if low <= size <= high:
         return ""
-    usual = f"{row.low_mm:g}" if row.low_mm == row.high_mm else f"{row.low_mm:g} to {row.high_mm:g}"
-    known = [m for m in pick.margins if m.relative is not None and m.key != "rotor_limit"]
+    usual = "{low_mm:size}" if row.low_mm == row.high_mm else "{low_mm:size} to {high_mm:size}"
+    known = [m for m in pick.margins if m.relative is not None]
     least = min(known, key=lambda m: m.relative or 0.0)
-    why = f"the ride asks for less: its least margin is {least.words()}"
-    if size > high:
-        why = f"the ride asks for more: even so its least margin is {least.words()}"
-    return f"Usual for such a rider is {usual} at the {end.value}; {why}."
+    why = "the ride asks for more: even so its least margin is {least}"
+    if size < low:
+        why = "the ride asks for less: its least margin is {least}"
+    words = f"Usual for such a rider is {usual} at the {{end}}; {why}."
+    return say(words, low_mm=row.low_mm, high_mm=row.high_mm, end=end, least=least.words())

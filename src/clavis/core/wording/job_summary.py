@@ -1,158 +1,72 @@
-"""The head line of a job: rider and bike in one sentence, the complaint, the verdict; and the state of its stations."""
+"""The head line of a job: rider and bike in one sentence, the complaint, and what its verdict rests on."""
 
-from dataclasses import dataclass
-from enum import StrEnum
-
-from clavis.core.evaluation.evaluate import Evaluation, SetupResult
-from clavis.core.evaluation.sheet import boil_distance_m, limit_words
-from clavis.core.inspection.findings import FindingKind, findings_of
+from clavis.core.evaluation.evaluate import SetupResult
+from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.job.document import HandSize, Job
-from clavis.core.parts.models import Catalogue
-from clavis.core.parts.mounts import End, tell_mount
-from clavis.core.physics.bike import WET_SURFACES
-from clavis.core.verdicts import Verdict
-from clavis.core.wording.labels import END_WORDS, choice_word
-from clavis.core.workshop.work_order import fits_of
+from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import WET_SURFACES, BikeKind
+from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
+from clavis.core.verdicts import Severity
 
 
-class Station(StrEnum):
-    """The eight stations in their order."""
-
-    INTAKE = "intake"
-    MEASURE = "measure"
-    RIDE = "ride"
-    CHOOSE = "choose"
-    FIT = "fit"
-    BUILD = "build"
-    PROVE = "prove"
-    KEEP = "keep"
-
-
-def rider_sentence(job: Job) -> str:
+def rider_sentence(job: Job) -> Sentence:
     """Rider and bike in one sentence, from what is entered; says what is not."""
-    kind = "bike of unknown kind" if job.bike.kind is None else f"{choice_word(job.bike.kind)} bike"
-    if job.bike.kind is not None and job.bike.kind.value == "tandem":
-        kind = "tandem"
-    name = job.rider.name or "Rider"
-    what = f"assisted {kind}" if job.bike.assisted else kind
-    with_what = [
+    bike, load = job.bike, job.load
+    kind: Words = "bike of unknown kind"
+    if bike.kind is not None:
+        kind = "tandem" if bike.kind is BikeKind.TANDEM else say("{kind} bike", kind=bike.kind)
+    carried = [
         words
-        for words, mass in (
-            ("passengers", job.load.passengers_kg),
-            ("luggage", job.load.luggage_kg),
-            ("a trailer", job.load.trailer_kg),
+        for words, mass_kg in (
+            ("passengers", load.passengers_kg),
+            ("luggage", load.luggage_kg),
+            ("a trailer", load.trailer_kg),
         )
-        if mass
+        if mass_kg
     ]
-    loads = ", ".join(with_what[:-1]) + " and " + with_what[-1] if len(with_what) > 1 else "".join(with_what)
-    hands = ", small hands," if job.rider.hands is HandSize.SMALL else ""
-    use = (
-        ""
-        if job.bike.use is None or job.bike.use.value == (job.bike.kind or "")
-        else f" for {choice_word(job.bike.use)}"
+    loads = joined(carried, ", ", " and ")
+    use = bike.use if bike.use is not None and bike.use.value != (bike.kind or "") else None
+    return say(
+        "{name}{hands} on {bike:a}{use}{loads}{wet}",
+        name=job.rider.name or "Rider",
+        hands=", small hands," if job.rider.hands is HandSize.SMALL else "",
+        bike=say("assisted {kind}", kind=kind) if bike.assisted else say("{kind}", kind=kind),
+        use=say(" for {use}", use=use) if use else "",
+        loads=say(" with {loads}", loads=loads) if loads else "",
+        wet=", in the wet" if job.conditions.surface in WET_SURFACES else "",
     )
-    wet = ", in the wet" if job.conditions.surface in WET_SURFACES else ""
-    article = "an" if what[0] in "aeiou" else "a"
-    return f"{name}{hands} on {article} {what}{use}{' with ' + loads if loads else ''}{wet}"
 
 
-def complaint_sentence(job: Job) -> str:
-    words = ", ".join(choice_word(c) for c in job.complaints)
-    return words[:1].upper() + words[1:] if words else "No complaint entered"
+def complaint_sentence(job: Job) -> Sentence:
+    if not job.complaints:
+        return say("No complaint entered")
+    listed = joined([say("{complaint}", complaint=c) for c in job.complaints], ", ")
+    return say("{listed:cap}", listed=listed)
 
 
-def setup_sentence(setup: SetupResult | None) -> str:
-    """What the verdict rests on, wheel by wheel, in words with the distance at which the fluid boils."""
-    if setup is None or not (setup.wheels or setup.unsafe):
-        nothing_yet = setup is not None and setup.lacks and all(lack.station == "choose" for lack in setup.lacks)
-        return "no disc brake on it yet" if nothing_yet else "not enough entered to judge"
-    parts = list(setup.unsafe)
-    for end, wheel in setup.wheels.items():
-        if wheel.verdict is Verdict.HOLDS:
-            continue
-        where = END_WORDS[end].lower()
-        refused = [m.label for m in wheel.margins if m.key.startswith("rule_")]
-        boils = boil_distance_m(wheel) if not refused else None
-        if wheel.verdict is Verdict.FAILS and boils is not None:
-            parts.append(f"{where}: the fluid boils at km {boils / 1000:.1f}")
-        elif wheel.verdict is Verdict.UNKNOWN:
-            parts.append(f"{where}: {wheel.deciding.why_unknown or wheel.deciding.label}")
-        elif wheel.verdict is Verdict.FAILS:
-            parts.append(f"{where}: {wheel.setup.worn_out or limit_words(wheel)}")
-        else:
-            parts.append(f"{where}: {wheel.deciding.label} is tight")
-    if len(setup.wheels) + len(setup.unsafe) < len(End):
-        parts.append(f"{' and '.join(e.value for e in End if e not in setup.wheels)}: not enough entered")
-    return "; ".join(parts) if parts else "both wheels hold with the margins asked for"
+def setup_sentence(setup: SetupResult | None) -> Sentence:
+    """What the verdict rests on: of each wheel the gravest thing that is open, and how many more there are."""
+    if setup is None:
+        return say("not enough entered to judge")
+    open_points = [p for p in setup.points if p.severity is not Severity.NOTE]
+    if not open_points:
+        return say("both wheels hold with the margins asked for")
+    nothing_yet = all(p.matter is Matter.MISSING and p.settles.startswith("proposal.") for p in open_points)
+    if nothing_yet:
+        return say("no disc brake on it yet")
+    of_wheels = [_of_wheel(end, [p for p in open_points if p.end is end]) for end in End]
+    of_job = [p.words for p in open_points if p.end is None]
+    needed = say("still needed: {what}", what=joined(of_job, ", ")) if of_job else NOTHING
+    return joined([*of_wheels, needed])
 
 
-class StationState(StrEnum):
-    DONE = "done"
-    LACKS = "lacks"
-    CONFLICT = "conflict"
-    OPEN = "open"
-
-
-@dataclass(frozen=True)
-class StationView:
-    station: Station
-    state: StationState
-    words: str
-
-
-def _fit_words(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> StationView | None:
-    """What does not fit of the setup that is proposed, or of the one on the bike; None where nothing speaks against it
-    or nothing is known yet."""
-    setup = evaluation.proposed or evaluation.fitted
-    fits = fits_of(job, setup, catalogue)
-    for verdict, state in ((Verdict.FAILS, StationState.CONFLICT), (Verdict.UNKNOWN, StationState.LACKS)):
-        for end, fit in fits.items():
-            if fit.verdict is verdict:
-                return StationView(Station.FIT, state, f"{end.value}: {fit.because}")
-    return None
-
-
-def station_views(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> tuple[StationView, ...]:
-    """What each station says of itself: done, what it lacks, or a conflict."""
-    lacks: dict[str, list[str]] = {}
-    for lack in evaluation.lacks:
-        lacks.setdefault(lack.station, []).append(lack.words)
-    conflicts = []
-    for end in End:
-        telling = tell_mount(job.wheel(end).mount_spacing_mm, job.wheel(end).bolt_direction, end)
-        if telling.conflict:
-            conflicts.append(f"{end.value} mount: conflict")
-        elif telling.kind is None:
-            lacks.setdefault("measure", []).append(f"{end.value} mount")
-        if job.wheel(end).largest_rotor_mm is None:
-            lacks.setdefault("measure", []).append(f"{end.value} rotor limit")
-    if not job.rides:
-        lacks.setdefault("ride", ["a ride"])
-    stops = [f for f in findings_of(job, catalogue) if f.row.kind is FindingKind.STOP]
-
-    def view(station: Station, done: bool = True, open_words: str = "") -> StationView:
-        missing = list(dict.fromkeys(lacks.get(station.value, [])))
-        if station is Station.INTAKE and evaluation.problem:
-            return StationView(station, StationState.CONFLICT, evaluation.problem)
-        if station is Station.MEASURE and conflicts:
-            return StationView(station, StationState.CONFLICT, conflicts[0])
-        if station is Station.MEASURE and stops:
-            return StationView(station, StationState.CONFLICT, f"stop: {stops[0].row.about}")
-        if missing:
-            more = f" +{len(missing) - 1}" if len(missing) > 1 else ""
-            return StationView(station, StationState.LACKS, f"lacks {missing[0]}{more}")
-        return StationView(station, StationState.DONE if done else StationState.OPEN, "done" if done else open_words)
-
-    proposes = job.proposal.front != job.proposal.rear or any(job.proposal.front.model_dump().values())
-    ticked = len(job.ticks)
-    fit_words = _fit_words(job, evaluation, catalogue)
-    return (
-        view(Station.INTAKE, bool(job.complaints), "no complaint"),
-        view(Station.MEASURE),
-        view(Station.RIDE),
-        view(Station.CHOOSE, proposes, "no proposal"),
-        fit_words or view(Station.FIT, proposes, "no proposal"),
-        view(Station.BUILD, job.signed_off is not None, f"{ticked} ticked" if ticked else "not begun"),
-        view(Station.PROVE, False, "no runs"),
-        view(Station.KEEP, False, "no readings"),
-    )
+def _of_wheel(end: End, points: list[OpenPoint]) -> Sentence:
+    """The gravest of one wheel's points, in words."""
+    told = [p for p in points if p.matter is not Matter.MISSING]
+    missing = [p for p in points if p.matter is Matter.MISSING]
+    if missing and not any(p.grave for p in told):
+        return say("{end}: not enough entered", end=end)
+    if not told:
+        return NOTHING
+    more = say(" (and {others} more)", others=len(told) - 1) if len(told) > 1 else NOTHING
+    return say("{end}: {words}{more}", end=end, words=told[0].words, more=more)

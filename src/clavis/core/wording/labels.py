@@ -1,8 +1,9 @@
 """The trade's words for every field and choice, in one place. Pages, errors and files that speak use these."""
 
+from collections.abc import Mapping
 from enum import Enum
 
-from clavis.core.inspection.findings import FindingKind
+from clavis.core.evaluation.conditions import FindingKind
 from clavis.core.job.document import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
 from clavis.core.job.special_mount import CaliperBolts, MountBolts
 from clavis.core.job.wheel import (
@@ -12,19 +13,18 @@ from clavis.core.job.wheel import (
     LineState,
     PistonState,
     Presence,
-    RingColour,
-    RingFace,
+    RotorColour,
+    RotorFace,
     Seen,
 )
+from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.fluids import FLUID_GRADES, Fluid
 from clavis.core.parts.models import (
     Adapter,
     AnyPart,
     Axle,
     Caliper,
-    Compound,
     Construction,
-    Fluid,
-    FluidGrade,
     HubInterface,
     Lever,
     Pad,
@@ -33,6 +33,7 @@ from clavis.core.parts.models import (
 )
 from clavis.core.parts.mounts import (
     ADAPTER_WORDS,
+    MOUNT_ROWS,
     AdapterKind,
     BoltDirection,
     BoltStyle,
@@ -42,11 +43,11 @@ from clavis.core.parts.mounts import (
     SpacingTool,
     ThreadMaterial,
 )
-from clavis.core.parts.mounts import LABELS as MOUNT_LABELS
 from clavis.core.physics.bike import BikeKind, Surface
 from clavis.core.physics.descent import Style
 from clavis.core.physics.forces import Feel
 from clavis.core.physics.friction import PadState
+from clavis.core.records import HasWords
 from clavis.core.selection.arguments import Argument
 from clavis.core.units import System
 
@@ -77,9 +78,6 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Axle.MM12, "12 mm through"),
     (Axle.MM15, "15 mm through"),
     (Axle.MM20, "20 mm through"),
-    (FluidGrade.DOT4, "DOT 4"),
-    (FluidGrade.DOT51, "DOT 5.1"),
-    (FluidGrade.MINERAL, "mineral"),
     (HubInterface.SIX_BOLT, "six-bolt"),
     (HubInterface.SPLINED, "splined, lockring"),
     (ThreadMaterial.LIGHT_ALLOY, "aluminium or magnesium"),
@@ -106,7 +104,6 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (BoltStyle.FOUR_HOLE, "four holes: two bolts to the mount, two to the caliper"),
     (BoltStyle.SIDE, "two bolts from the side, two to the caliper"),
     (BoltStyle.PLATE, "its own bolts to the mount and to the caliper"),
-    (Compound.SEMI_METALLIC, "semi-metallic"),
     (Construction.ONE_PIECE, "one piece"),
     (Fluid.DOT, "DOT"),
     (Fluid.NONE, "cable"),
@@ -122,9 +119,9 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (SpacingTool.TAPE, "tape or rule"),
     (SpacingTool.GAUGE, "caliper gauge"),
     (Seen.NOT_CHECKED, "not checked"),
-    (RingFace.NOT_CHECKED, "not checked"),
-    (RingFace.OILED, "oil on it"),
-    (RingColour.NOT_CHECKED, "not checked"),
+    (RotorFace.NOT_CHECKED, "not checked"),
+    (RotorFace.OILED, "oil on it"),
+    (RotorColour.NOT_CHECKED, "not checked"),
     (PistonState.NOT_CHECKED, "not checked"),
     (PistonState.EVEN, "move evenly"),
     (PistonState.LAZY, "one lags"),
@@ -153,10 +150,22 @@ _CHOICES = {(type(member), member.value): text for member, text in _SPECIAL}
 def choice_word(value: Enum) -> str:
     """An enumerated value in the trade's words."""
     if isinstance(value, MountKind):
-        return MOUNT_LABELS[value]
+        return MOUNT_ROWS[value].words
     if isinstance(value, AdapterKind):
         return ADAPTER_WORDS[value]
     return _CHOICES.get((type(value), value.value), str(value.value).replace("_", " "))
+
+
+_TABLES: dict[str, Mapping[str, HasWords]] = {"compound": COMPOUNDS, "grade": FLUID_GRADES, "fluid_grade": FLUID_GRADES}
+"""fields whose values are keys of a table, by the last part of their name"""
+
+
+def value_word(field: str, value: object) -> str:
+    """A value of a field in the trade's words: an enumerated one, or the key of a table."""
+    table = _TABLES.get(field.rsplit(".", 1)[-1])
+    if table is not None and value in table:
+        return table[str(value)].words
+    return choice_word(value) if isinstance(value, Enum) else str(value)
 
 
 # Labels of the job's fields by the last part of their path.
@@ -412,7 +421,7 @@ def part_words(part: AnyPart) -> str:
     if isinstance(part, Rotor):
         return f"{part.diameter_mm:g} × {part.thickness_mm:g}, {choice_word(part.interface)}"
     if isinstance(part, Pad):
-        return f"{part.shape}, {choice_word(part.compound)}{', fins' if part.finned else ''}"
+        return f"{part.shape}, {COMPOUNDS[part.compound].words}{', fins' if part.finned else ''}"
     if isinstance(part, Caliper):
         bores = " + ".join(f"{bore:g}" for bore in part.bores_mm)
         return f"{choice_word(part.fluid)}, {bores + ' mm' if bores else 'cable'}, pads {part.pad_shape}"

@@ -1,8 +1,8 @@
 """Calibration: readings after a ride move the job's model, within their own doubt and its priors (model, section 8).
 
-Least squares on the logarithms of the multipliers of convection, ring-to-carrier conductance and airflow, and on the
+Least squares on the logarithms of the multipliers of convection, rotor-to-carrier conductance and airflow, and on the
 front's share, each held by its prior. A reading some time after the stop is compared with the whole model standing
-still, never with one exponential: the ring first feeds its carrier.
+still, never with one exponential: the rotor first feeds its carrier.
 """
 
 from collections.abc import Mapping, Sequence
@@ -12,7 +12,7 @@ from math import exp, log, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.errors import QuantityError
+from clavis.core.errors import QuantityError, ensure
 from clavis.core.evaluation.sampling import NINETY_PERCENT_Z
 from clavis.core.evaluation.setups import WheelSetup, row_of
 from clavis.core.evaluation.situation import Situation
@@ -21,6 +21,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.physics.heat import SOAK_S, standing_course
+from clavis.core.sentences import say
 
 Array = NDArray[np.float64]
 
@@ -31,22 +32,20 @@ SHARE_PRIOR = 0.10
 
 
 @dataclass(frozen=True)
-class Reading:
-    """A ring's true temperature (emissivity already corrected), °C ± one standard deviation, some seconds after the
+class HeatReading:
+    """A rotor's true temperature (emissivity already corrected), °C ± one standard deviation, some seconds after the
     stop."""
 
     end: End
     after_stop_s: float
-    ring_c: float
+    rotor_c: float
     sigma_k: float
 
     def __post_init__(self) -> None:
-        if not 0 <= self.after_stop_s <= SOAK_S:
-            raise QuantityError("time since the stop", f"{self.after_stop_s:g} s", f"0 to {SOAK_S:g} s")
-        if not -40 <= self.ring_c <= 1200:
-            raise QuantityError("ring temperature", f"{self.ring_c:g} °C", "−40 to 1200 °C")
+        ensure("time since the stop", 0, SOAK_S, after_stop_s=self.after_stop_s)
+        ensure("rotor temperature", -40, 1200, rotor_c=self.rotor_c)
         if not self.sigma_k > 0:
-            raise QuantityError("doubt of a reading", f"{self.sigma_k:g} K", "above zero")
+            raise QuantityError("doubt of a reading", say("{sigma_k:g}", sigma_k=self.sigma_k), "above zero")
 
 
 @dataclass(frozen=True)
@@ -60,7 +59,7 @@ class Unknown:
 
 UNKNOWNS: tuple[Unknown, ...] = (
     Unknown("convection_ratio", "convection", 0.30),
-    Unknown("ring_to_carrier_ratio", "ring to carrier", 0.30),
+    Unknown("rotor_to_carrier_ratio", "rotor to carrier", 0.30),
     Unknown("airflow", "airflow", 0.20),
     Unknown("front_share", "share at the front", SHARE_PRIOR),
 )
@@ -93,7 +92,7 @@ class Calibration:
         return base.model_copy(
             update={
                 "convection_ratio": base.convection_ratio * by["convection_ratio"],
-                "ring_to_carrier_ratio": base.ring_to_carrier_ratio * by["ring_to_carrier_ratio"],
+                "rotor_to_carrier_ratio": base.rotor_to_carrier_ratio * by["rotor_to_carrier_ratio"],
                 "airflow_front_ratio": base.airflow_front_ratio * by["airflow"],
                 "airflow_rear_ratio": base.airflow_rear_ratio * by["airflow"],
             }
@@ -109,13 +108,13 @@ class _Model:
     """Predicts every reading for one vector of unknowns: three logarithms and the change of the front's share."""
 
     def __init__(
-        self, situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[Reading]
+        self, situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[HeatReading]
     ) -> None:
         self.situation, self.readings = situation, readings
         self.rows: dict[End, Array] = {}
         self.steps: dict[End, HeatSteps] = {}
         for end, setup in setups.items():
-            self.rows[end] = row_of(setup, end, situation)
+            self.rows[end] = row_of(setup, situation)
             self.steps[end] = heat_steps(load, situation.sharing, end)
 
     def predict(self, x: Array) -> Array:
@@ -134,7 +133,7 @@ class _Model:
 
 
 def calibrate(
-    situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[Reading]
+    situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[HeatReading]
 ) -> Calibration:
     """Fit the unknowns to the readings of one ride.
 
@@ -150,7 +149,7 @@ def calibrate(
     if missing:
         raise QuantityError("readings of a wheel", min(missing).value, "wheels whose parts are known")
     model, priors = _Model(situation, load, setups, readings), _prior_sigmas()
-    seen = np.array([r.ring_c for r in readings])
+    seen = np.array([r.rotor_c for r in readings])
     sigma = np.array([r.sigma_k for r in readings])
 
     def residuals(x: Array) -> Array:
@@ -179,13 +178,13 @@ def calibrate(
     )
 
 
-def ring_at_stop_c(
-    situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[Reading], end: End
+def rotor_at_stop_c(
+    situation: Situation, load: BrakeLoad, setups: Mapping[End, WheelSetup], readings: Sequence[HeatReading], end: End
 ) -> tuple[float, float]:
-    """The ring's temperature at the stop worked back from timed readings, °C, with one standard deviation from the
+    """The rotor's temperature at the stop worked back from timed readings, °C, with one standard deviation from the
     posterior: by the whole model standing still."""
     found = calibrate(situation, load, setups, readings)
-    model = _Model(situation, load, setups, [Reading(end, 0.0, 20.0, 1.0)])
+    model = _Model(situation, load, setups, [HeatReading(end, 0.0, 20.0, 1.0)])
     x = np.array(
         [log(e.value) for e in found.estimates[:-1]] + [found.estimates[-1].value - situation.sharing.front_share]
     )

@@ -9,6 +9,8 @@ from math import sqrt
 import numpy as np
 
 from clavis.core.errors import QuantityError
+from clavis.core.sentences import say
+from clavis.core.units import KMH_PER_MS
 
 POWER = 0.8
 SIGNIFICANCE = 0.05
@@ -31,7 +33,8 @@ class TrialVerdict(StrEnum):
 def deceleration_ms2(speed_ms: float, distance_m: float) -> float:
     """a = v²/(2 d) of a stop from a line, m/s². Raises QuantityError for a speed or distance that is none."""
     if not (speed_ms > 0 and distance_m > 0):
-        raise QuantityError("speed and distance of a stop", f"{speed_ms:g} m/s, {distance_m:g} m", "above zero")
+        given = say("{speed_kmh:.1}, {distance_m:.1}", speed_kmh=speed_ms * KMH_PER_MS, distance_m=distance_m)
+        raise QuantityError("speed and distance of a stop", given, "above zero")
     return speed_ms**2 / (2 * distance_m)
 
 

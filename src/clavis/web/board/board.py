@@ -8,30 +8,35 @@ from starlette.responses import RedirectResponse, Response
 
 from clavis.core.job.document import Job
 from clavis.core.units import System
-from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
-from clavis.web.shell.context import UNITS_COOKIE, WHO_COOKIE, AuthorDep, ReaderDep, SessionDep, bench_of, render
+from clavis.web.shell.bench import SessionDep, bench_of
+from clavis.web.shell.readers import UNITS_COOKIE, WHO_COOKIE, AuthorDep, ReaderDep
+from clavis.web.shell.station_states import StationState
+from clavis.web.shell.templates import render
 
 router = APIRouter()
 YEAR_S = 365 * 24 * 3600
+
+
+WAITS = frozenset({StationState.LACKS, StationState.CONFLICT})
 
 
 def _rows(request: Request, session: SessionDep, reading: ReaderDep, search: str) -> list[dict[str, object]]:
     rows = []
     for opened in jobs.all_jobs(session):
         bench = bench_of(request, session, reading, opened)
-        job = opened.job
+        head = bench.head
         row: dict[str, object] = {
             "id": opened.id,
-            "title": job.title or "Job without a name",
-            "rider": rider_sentence(job),
-            "complaint": complaint_sentence(job),
-            "fitted": bench.evaluation.fitted,
-            "proposed": bench.head["setup"],
-            "words": bench.evaluation.problem or setup_sentence(bench.evaluation.fitted),
+            "title": opened.job.title or "Job without a name",
+            "rider": reading.told(head.rider),
+            "complaint": reading.told(head.complaint),
+            "fitted": head.fitted,
+            "proposed": head.setup,
+            "words": reading.told(head.fitted_words),
             "stops": bench.stops,
-            "waits": next((s for s in bench.stations() if s.state.value in ("lacks", "conflict")), None),
+            "waits": next((s for s in bench.stations if s.state in WAITS), None),
             "has_proposal": bench.has_proposal,
             "demo": opened.demo,
             "changed_at": opened.changed_at,
@@ -70,7 +75,7 @@ def import_job(
     except job_file.JobFileError as error:
         session.rollback()
         rows = _rows(request, session, reading, "")
-        text = f"{(file.filename or 'file')[:60]}: {error}"
+        text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
         return render(request, reading, "board/board.html", 422, rows=rows, search="", problem=text)
     return RedirectResponse(f"/jobs/{number}/choose", 303)
 

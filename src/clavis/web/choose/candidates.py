@@ -11,24 +11,25 @@ from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
-from clavis.core.evaluation.setups import WheelSetup, contradiction, setup_of
-from clavis.core.job.document import Axis, Pick, Proposal, School
+from clavis.core.evaluation.wheel_cases import wheel_case
+from clavis.core.job.document import Pick, Proposal, School
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
-from clavis.core.physics.friction import state_ratio
 from clavis.core.selection.candidates import Choice, choose
 from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
-from clavis.core.selection.sensitivity import Flips, Turn, flips_of
+from clavis.core.selection.sensitivity import Turn, flips_of
 from clavis.core.selection.shortfall import Shortfall, shortfall_of
 from clavis.core.selection.tradeoffs import FIGURES, Figure, tradeoff_of
 from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
-from clavis.core.units import System
-from clavis.store import jobs
-from clavis.web.choose.choose import answer
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
-from clavis.web.shell.plots import Scatter, scatter_of
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.plots import scatter_of
+from clavis.web.shell.readers import ReaderDep
+from clavis.web.shell.rooms import Room
+from clavis.web.shell.templates import render
+from clavis.web.shell.visit import ChangeDep, VisitDep
 
 router = APIRouter()
 RUNNERS_UP = 3
@@ -48,7 +49,7 @@ def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
     # to a thousandth: the last bits of a sum differ with where its numbers lie in memory
     told = [np.round(values, 3) + 0.0 for values in (load.power_w, load.speed_ms)]
     ridden = sha256(b"".join(values.tobytes() for values in told)).hexdigest()
-    return b.job.model_dump_json(exclude=NOT_ASKED), ridden, id(b.catalogue)
+    return b.job.model_dump_json(exclude=NOT_ASKED), ridden, b.stamp
 
 
 def choice_of(b: Bench, end: End) -> Choice | None:
@@ -62,10 +63,9 @@ def choice_of(b: Bench, end: End) -> Choice | None:
 
     def rank() -> Choice:
         with b.answers.courtesy.one_at_a_time:
-            return choose(b.job, end, situation, demand, load, b.catalogue, report)
+            return choose(b.job, b.evaluation.mountings[end], situation, demand, load, report)
 
-    found: Choice = b.answers.get(key, rank)
-    return found
+    return b.answers.get(key, rank)
 
 
 def choice_or_422(b: Bench, end: End) -> Choice:
@@ -77,22 +77,19 @@ def choice_or_422(b: Bench, end: End) -> Choice:
 
 @router.get("/jobs/{job_id}/progress/{what}/{end}")
 def progress(request: Request, reading: ReaderDep, job_id: int, what: str, end: End) -> Response:
-    """How far long work has come; asked for while its answer is awaited."""
+    """How far long work has come; asked for while its answer is awaited, so it opens no job."""
     done, total = request.app.state.answers.how_far(job_id, what, end)
     return render(request, reading, "choose/progress.html", done=done, total=total)
 
 
 @router.get("/jobs/{job_id}/candidates/{end}")
-def candidates(
-    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, within: bool = False
-) -> Response:
-    """The ranked candidates of one wheel and what the rules refuse, loaded after the sheet."""
-    b = bench(request, session, reading, job_id)
-    choice = choice_or_422(b, end)
-    budget = b.job.wishes.budget_price
-    fits, everything = (choice.within(budget) if budget is not None else choice), choice
-    choice = fits if within else choice
-    own = row_of_school(b.job.wishes.school)
+def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
+    """The ranked candidates of one wheel and what is refused, loaded after the sheet."""
+    job, everything = v.bench.job, choice_or_422(v.bench, end)
+    budget = job.wishes.budget_price
+    fits = everything.within(budget) if budget is not None else everything
+    choice = fits if within else everything
+    own = row_of_school(job.wishes.school)
     schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
     ranked = []
     for row in schools:
@@ -100,13 +97,9 @@ def candidates(
         beaten = [*best[1:], None]
         told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
         ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
-    wheel = b.job.wheel(end)
-    keeps = [(axis, axis in b.job.keeps.of(end)) for axis in Axis if getattr(wheel, f"{axis.value}_id")]
-    return render(
-        request,
-        reading,
+    on_it = v.bench.evaluation.mountings[end].wheel.on_it
+    return v.piece(
         "choose/candidates.html",
-        b=b,
         end=end,
         choice=everything,
         within=within,
@@ -114,159 +107,113 @@ def candidates(
         affordable=len(fits.candidates),
         ranked=ranked,
         own=own,
-        keeps=keeps,
+        keeps=[(axis, axis in job.keeps.of(end)) for axis in Axis if on_it.of(axis) is not None],
         refused=[r for r in choice.sieve.refusals if r.count],
-        unusual=departure(b.job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
+        unusual=departure(job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
     )
 
 
 @router.get("/jobs/{job_id}/candidates/{end}/sure")
-def candidate_sure(
-    request: Request,
-    session: SessionDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: End,
-    rotor_id: str,
-    caliper_id: str,
-    lever_id: str,
-    pad_id: str,
-) -> Response:
+def candidate_sure(v: VisitDep, end: End, rotor_id: str, caliper_id: str, lever_id: str, pad_id: str) -> Response:
     """In how many of ten cases one candidate holds; asked for when it comes into view."""
-    b = bench(request, session, reading, job_id)
+    b = v.bench
     situation, proposed = b.evaluation.situation, b.evaluation.proposed
     try:
         pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id)
     except ValidationError:
         raise HTTPException(422, "These are no part numbers.") from None
-    setup = setup_of(b.job, end, pick, b.catalogue)
     if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
         raise HTTPException(422, NEEDS)
-    if not isinstance(setup, WheelSetup) or contradiction(setup) or state_ratio(setup.pad_state) is None:
+    case = wheel_case(b.evaluation.mountings[end], pick, bedded=b.job.proposal.bedded)
+    if case.setup is None or not case.rideable:
         raise HTTPException(404, "This candidate cannot be judged.")
-    load, demand, pause = proposed.load, proposed.demand, b.answers.courtesy.pause()
+    setup, load, demand, pause = case.setup, proposed.load, proposed.demand, b.answers.courtesy.pause()
 
     def draw() -> Certainty:
-        wheel = wheel_result(b.job, situation, demand, load, end, setup)
+        wheel = wheel_result(setup, situation, demand, load, case.points)
         draws = draws_of(situation.parameters, b.job.seed)
-        return certainty(b.job, situation, load, wheel, draws, samples_of(b.job, situation, load, draws, pause), pause)
+        return certainty(wheel, situation, load, draws, samples_of(b.job, situation, load, draws, pause), pause)
 
-    found: Certainty = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
-    return render(request, reading, "choose/sure.html", part="chance", sure=found, bands=(), margins="")
+    found = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
+    return v.piece("choose/sure.html", part="chance", sure=found, bands=(), margins="")
 
 
 @router.get("/jobs/{job_id}/ladder/{end}")
-def ladder(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End) -> Response:
+def ladder(v: VisitDep, end: End) -> Response:
     """What each rung gains this wheel per money; and where nothing holds, what would. Loaded after the candidates."""
-    b = bench(request, session, reading, job_id)
+    b = v.bench
     situation, proposed, choice = b.evaluation.situation, b.evaluation.proposed, choice_of(b, end)
     if situation is None or proposed is None or proposed.load is None or choice is None:
         raise HTTPException(422, "The ladder needs a rider, a bike and a ride first.")
     load = proposed.load
-    key = ("ladder", *_asked_of(b, load), end)
 
     def climb() -> tuple[Ladder, Shortfall | None]:
         return (
-            ladder_of(b.job, end, situation, b.evaluation.fitted, choice, b.catalogue, b.tracks),
-            shortfall_of(b.job, end, situation, load, choice, b.catalogue, b.tracks, b.answers.courtesy.pause()),
+            ladder_of(b.job, end, b.evaluation, choice, b.tracks),
+            shortfall_of(b.job, situation, load, choice, b.tracks, b.answers.courtesy.pause()),
         )
 
-    found, short = b.answers.get(key, climb)
-    return render(request, reading, "choose/ladder.html", b=b, end=end, ladder=found, short=short)
+    found, short = b.answers.get(("ladder", *_asked_of(b, load), end), climb)
+    return v.piece("choose/ladder.html", end=end, ladder=found, short=short)
 
 
 @router.post("/jobs/{job_id}/keeps/{end}/{axis}")
-def keep_part(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: End,
-    axis: Axis,
-    base: Annotated[int, Form()],
-) -> Response:
+def keep_part(c: ChangeDep, end: End, axis: Axis) -> Response:
     """A part that is on the wheel shall stay, or need not; the candidates follow."""
-    b = bench(request, session, reading, job_id)
-    had = b.job.keeps.of(end)
+    had = c.bench.job.keeps.of(end)
     kept = [a.value for a in Axis if (a in had) != (a is axis)]
-    opened = jobs.change(session, job_id, b.opened.version, author, f"keeps.{end.value}", kept)
-    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+    return c.answered(c.keep_newest(f"keeps.{end.value}", kept), Room.CHOOSE)
 
 
 @router.get("/jobs/{job_id}/tradeoff/{end}")
 def tradeoff(
-    request: Request,
-    session: SessionDep,
-    reading: ReaderDep,
-    job_id: int,
-    end: End,
-    x: Annotated[Figure, Query()] = Figure.MASS,
-    y: Annotated[Figure, Query()] = Figure.MARGIN,
+    v: VisitDep, end: End, x: Annotated[Figure, Query()] = Figure.MASS, y: Annotated[Figure, Query()] = Figure.MARGIN
 ) -> Response:
     """Candidates by two of their figures, and those that nothing beats in both."""
-    b = bench(request, session, reading, job_id)
-    choice = choice_or_422(b, end)
+    choice = choice_or_422(v.bench, end)
     found = tradeoff_of(choice.candidates, x, y)
-    return render(
-        request, reading, "choose/tradeoff.html", b=b, end=end, found=found,
-        picture=_scatter(choice, x, y, reading.system), figures=tuple(FIGURES.values()), x=x, y=y,
-    )  # fmt: skip
-
-
-def _scatter(choice: Choice, x: Figure, y: Figure, system: System) -> Scatter:
-    """The picture of a trade-off, the first of each school on it."""
     firsts = [(row.title, choice.ranked(row.school, 1)) for row in SCHOOLS]
-    return scatter_of(tradeoff_of(choice.candidates, x, y), [(t, best[0]) for t, best in firsts if best], system)
+    picture = scatter_of(found, [(title, best[0]) for title, best in firsts if best], v.system)
+    return v.piece(
+        "choose/tradeoff.html", end=end, found=found, picture=picture, figures=tuple(FIGURES.values()), x=x, y=y
+    )
 
 
 @router.get("/jobs/{job_id}/flips/{end}")
-def flips(
-    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, begun: bool = False
-) -> Response:
+def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
     """At which mass, slope or rain the school's pick flips. The first answer shows how far the second has come."""
-    b = bench(request, session, reading, job_id)
+    b = v.bench
     if not begun:
-        return render(request, reading, "choose/sensitivity.html", b=b, end=end, found=None, begun=False)
+        return v.piece("choose/sensitivity.html", end=end, found=None, begun=False)
     situation, proposed = b.evaluation.situation, b.evaluation.proposed
     if situation is None or proposed is None or proposed.load is None:
         raise HTTPException(422, NEEDS)
     setups = {wheel: w.setup for wheel, w in proposed.wheels.items()}
     report = b.answers.progress(b.opened.id, "flips", end)
-    key = ("flips", *_asked_of(b, proposed.load), end)
-    school, elsewhere = b.job.wishes.school, situation.elsewhere
-    found: Flips | None = b.answers.get(
-        key, lambda: flips_of(b.job, end, school, setups, elsewhere, b.catalogue, b.tracks, report)
+    school, elsewhere, mounting = b.job.wishes.school, situation.elsewhere, b.evaluation.mountings[end]
+    found = b.answers.get(
+        ("flips", *_asked_of(b, proposed.load), end),
+        lambda: flips_of(b.job, mounting, school, setups, elsewhere, b.tracks, report),
     )
     now = (found.now[Turn.MASS], found.now[Turn.SLOPE]) if found else None
-    return render(request, reading, "choose/sensitivity.html", b=b, end=end, found=found, begun=True, now=now)
+    return v.piece("choose/sensitivity.html", end=end, found=found, begun=True, now=now)
 
 
 @router.get("/jobs/{job_id}/pairing")
-def pairing(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+def pairing(v: VisitDep) -> Response:
     """The best pair of each way to pair the wheels."""
-    b = bench(request, session, reading, job_id)
-    school = b.job.wishes.school
-    pairs = pairs_of(choice_or_422(b, End.FRONT), choice_or_422(b, End.REAR), school)
-    return render(request, reading, "choose/pairing.html", b=b, pairs=pairs, school=row_of_school(school))
+    school = v.bench.job.wishes.school
+    pairs = pairs_of(choice_or_422(v.bench, End.FRONT), choice_or_422(v.bench, End.REAR), school)
+    return v.piece("choose/pairing.html", pairs=pairs, school=row_of_school(school))
 
 
 @router.post("/jobs/{job_id}/pairing")
-def propose_pair(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    base: Annotated[int, Form()],
-    named: Annotated[Pairing, Form()],
-) -> Response:
+def propose_pair(c: ChangeDep, named: Annotated[Pairing, Form()]) -> Response:
     """Propose both wheels of one pair."""
-    b = bench(request, session, reading, job_id)
+    b = c.bench
     pairs = pairs_of(choice_or_422(b, End.FRONT), choice_or_422(b, End.REAR), b.job.wishes.school)
     pair = next(p for p in pairs if p.pairing is named)
     if pair.front is None or pair.rear is None:
         raise HTTPException(422, "No two candidates pair so.")
     proposal = Proposal(front=pair.front.ids, rear=pair.rear.ids, bedded=b.job.proposal.bedded)
-    opened = jobs.change(session, job_id, base, author, "proposal", proposal.model_dump(mode="json"))
-    return answer(request, session, bench_of(request, session, reading, opened), author.page, base)
+    return c.answered(c.keep("proposal", proposal.model_dump(mode="json")), Room.CHOOSE)

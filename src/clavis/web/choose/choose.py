@@ -1,4 +1,4 @@
-"""Station 4: the spine sheet, temperatures over the ride, candidates by school."""
+"""Station 4: the sheet, temperatures over the ride, candidates by school."""
 
 import json
 from collections.abc import Mapping, Sequence
@@ -8,23 +8,28 @@ from typing import Any
 from urllib.parse import urlencode
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Request
-from starlette.responses import HTMLResponse, Response
+from fastapi import APIRouter, HTTPException
+from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
+from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.sampling import Band, Certainty, certainty, draws_of, samples_of
-from clavis.core.evaluation.sheet import Cell, Link, limit_words, margin_rows, spine_rows, witness_words
+from clavis.core.evaluation.sheet import AXIS_AT, Cell, limit_words, sheet_rows, shown_margins, witness_words
 from clavis.core.evaluation.view_conditions import Wetness, is_wet
+from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Pull
-from clavis.core.physics.friction import COMPOUNDS
 from clavis.core.physics.heat import Node
-from clavis.core.units import KMH_PER_MS
+from clavis.core.sentences import joined, say
+from clavis.core.units import KMH_PER_MS, System, convert
+from clavis.core.units import sign as unit_sign
 from clavis.core.verdicts import Verdict
-from clavis.core.wording.job_summary import Station
 from clavis.core.working import Figure
-from clavis.web.shell.context import Bench, ReaderDep, SessionDep, bench, render
-from clavis.web.shell.stations import Room, after_change, station
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
+from clavis.web.shell.stations import station
+from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
 
@@ -32,9 +37,7 @@ HEAT_STEPS = 11
 HEAT_TOP_C = 550.0
 """the one heat ramp runs from ambient to here; the same for every temperature on every page"""
 CHART_POINTS = 280
-# The kind of part that sits on a link.
-LINK_PARTS: dict[Link, str] = {Link.LEVER: "lever", Link.CALIPER: "caliper", Link.PAD: "pad", Link.ROTOR: "rotor"}
-LIMIT_FIGURES = {"fluid": "boils", "ring": "fade_onset"}
+LIMIT_FIGURES = {"fluid": "boils", "rotor": "fade_onset"}
 
 
 @dataclass(frozen=True)
@@ -64,7 +67,7 @@ def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown
         change = None
         if old is not None and old.value is not None and figure.value is not None and old.unit == figure.unit:
             change = figure.value - old.value
-        if figure.unit == "c" and figure.value is not None and figure.key in ("fluid", "caliper_c", "pads", "ring"):
+        if figure.unit == "c" and figure.value is not None and figure.key in ("fluid", "caliper_c", "pads", "rotor"):
             limit = by_key.get(LIMIT_FIGURES.get(figure.key, ""))
             limit_c = limit.value if limit else None
             out.append(
@@ -81,9 +84,7 @@ def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown
     return out
 
 
-def _cell(cell: Cell | None, old: Cell | None) -> dict[str, Any] | None:
-    if cell is None:
-        return None
+def _cell(cell: Cell, old: Cell | None) -> dict[str, Any]:
     before = {f.key: f for f in (*old.force, *old.heat)} if old else {}
     return {"cell": cell, "force": _shown(cell.force, before), "heat": _shown(cell.heat, before)}
 
@@ -92,39 +93,45 @@ def _rows(b: Bench, setup: SetupResult, against: SetupResult | None) -> list[dic
     situation = b.evaluation.situation
     if situation is None:
         return []
-    ambient = situation.weather.ambient_c
-    rows = spine_rows(setup, situation.parameters, ambient)
-    old = spine_rows(against, situation.parameters, ambient) if against else ()
-    out = []
-    for k, row in enumerate(rows):
-        cells = {end: _cell(row.cells[end], old[k].cells[end] if old else None) for end in End}
-        out.append({"link": row.link, "cells": cells, "part": LINK_PARTS.get(row.link)})
-    return out
+    old = sheet_rows(against, situation) if against else ()
+    return [
+        {
+            "link": row.link,
+            "cells": {end: _cell(row.cells[end], old[k].cells[end] if old else None) for end in End},
+            "part": AXIS_AT.get(row.link),
+        }
+        for k, row in enumerate(sheet_rows(setup, situation))
+    ]
 
 
-def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float) -> str:
-    """Ring and fluid over distance for the chart, this setup and the fitted one, as JSON text."""
+def _course(w: WheelResult | None, old: WheelResult | None, ambient_c: float, system: System) -> str:
+    """Rotor and fluid over distance for the chart, this setup and the fitted one, in the reader's units, as JSON
+    text."""
     if w is None:
         return ""
     index = np.unique(np.linspace(0, len(w.heat.distance_m) - 1, CHART_POINTS).astype(int))
     way = w.heat.distance_m[index]
 
-    def line(result: WheelResult | None, node: Node) -> list[float] | None:
+    def degrees(value: float | None) -> float | None:
+        return None if value is None else round(convert(value, "c", system), 1)
+
+    def line(result: WheelResult | None, node: Node) -> list[float | None] | None:
         if result is None or (node is Node.FLUID and result.heat.fluid_peak_c is None):
             return None
         values = np.interp(way, result.heat.distance_m, result.heat.course_c[:, node])
-        return values.round(1).tolist()  # type: ignore[no-any-return]
+        return [degrees(float(value)) for value in values]
 
     return json.dumps(
         {
-            "km": (way / 1000).round(3).tolist(),
-            "ring": line(w, Node.RING),
+            "km": [round(convert(float(m) / 1000, "km", system), 3) for m in way],
+            "rotor": line(w, Node.ROTOR),
             "fluid": line(w, Node.FLUID),
-            "old_ring": line(old, Node.RING),
+            "old_rotor": line(old, Node.ROTOR),
             "old_fluid": line(old, Node.FLUID),
-            "fade": COMPOUNDS[w.setup.pad.compound].fade_c,
-            "boils": w.boiling.boiling_c,
-            "ambient": ambient_c,
+            "fade": degrees(COMPOUNDS[w.setup.pad.compound].fade_c),
+            "boils": degrees(w.boiling.boiling_c),
+            "ambient": degrees(ambient_c),
+            "units": {kind: unit_sign(kind, system) for kind in ("km", "c")},
         }
     )
 
@@ -173,13 +180,12 @@ class PartPlace:
     fitted: bool
 
 
-def place_of_part(b: Bench, end: End, kind: str, name: SetupName) -> PartPlace:
-    fitted = getattr(b.job.wheel(end), f"{kind}_id")
-    proposed = getattr(b.job.proposal.of(end), f"{kind}_id") if name is SetupName.PROPOSED else None
-    part = b.catalogue.of_kind(kind).get(proposed or fitted or "")
+def place_of_part(b: Bench, end: End, axis: Axis, name: SetupName) -> PartPlace:
+    case = b.evaluation.cases[name][end]
+    part = case.brake.of(axis)
     if part is None:
         return PartPlace("", "", False)
-    return PartPlace(part.name, part.model, part.id == fitted)
+    return PartPlace(part.name, part.model, part == case.wheel.on_it.of(axis))
 
 
 def _foot(setup: SetupResult | None) -> dict[str, Any]:
@@ -202,7 +208,7 @@ def context(b: Bench) -> dict[str, Any]:
 
 
 def sheet(b: Bench, show: str) -> dict[str, Any]:
-    """The spine sheet of the proposed setup against the fitted one, or of the fitted one alone, as the page looks."""
+    """The sheet of the proposed setup against the fitted one, or of the fitted one alone, as the page looks."""
     own, b = b, b.seen
     fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
     name = SetupName.PROPOSED if (b.has_proposal and show != "fitted") else SetupName.FITTED
@@ -219,26 +225,21 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
         | {"clear": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
-        "limits": {end: limit_words(w) for end, w in wheels.items()},
+        "limits": {end: limit_words(setup, end) if setup else "" for end in End},
+        "verdicts": {end: verdict_of(setup.points_of(end)) if setup else Verdict.UNKNOWN for end in End},
         "witness": {end: witness_words(w) for end, w in wheels.items()},
-        "courses": {end: _course(wheels.get(end), old.get(end), ambient) for end in End},
+        "courses": {end: _course(wheels.get(end), old.get(end), ambient, b.reading.system) for end in End},
         "lacks": setup.lacks if setup else b.evaluation.lacks,
         "foot": _foot(setup),
-        "margins": {end: margin_rows(w) for end, w in wheels.items()},
-        "unsafe": setup.unsafe if setup else (),
+        "margins": {end: shown_margins(w) for end, w in wheels.items()},
         "looks": looks(own),
-        "look_words": own.lens.words(),
-        "places": {end: {kind: place_of_part(own, end, kind, name) for kind in LINK_PARTS.values()} for end in End},
+        "look_words": own.view.words,
+        "places": {end: {axis: place_of_part(own, end, axis, name) for axis in Axis} for end in End},
     }
 
 
-def answer(request: Request, session: SessionDep, b: Bench, page: str, base: int, room: Room = Room.CHOOSE) -> Response:
-    """What follows a change on the sheet, or on another page that steps a part."""
-    return HTMLResponse(after_change(request, session, b, room, page, base))
-
-
 SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
-    ("ring_peak_c", "ring", "c", 1.0),
+    ("rotor_peak_c", "rotor", "c", 1.0),
     ("fluid_peak_c", "fluid", "c", 1.0),
     ("reserve_ratio", "in reserve", "pct", 100.0),
 )
@@ -252,50 +253,35 @@ class SurePart(StrEnum):
 
 
 @router.get("/jobs/{job_id}/sure/{name}/{end}/{part}")
-def sure(
-    request: Request,
-    session: SessionDep,
-    reading: ReaderDep,
-    job_id: int,
-    name: SetupName,
-    end: End,
-    part: SurePart,
-) -> Response:
+def sure(v: VisitDep, name: SetupName, end: End, part: SurePart) -> Response:
     """Bands or chances of one wheel: the second update after the sheet itself.
 
     An answer goes only into the place that asked, so one that comes late for an older sheet is dropped with it.
     """
-    b = bench(request, session, reading, job_id).seen
+    b = v.bench.seen
     situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
     wheel = setup.wheels.get(end) if setup else None
     load = setup.load if setup else None
     if situation is None or load is None or wheel is None:
         raise HTTPException(404, "This wheel cannot be judged yet.")
-    key = ("sure", b.opened.id, b.opened.version, id(b.catalogue), name, end, b.lens)
 
     def draw() -> Certainty:
         draws = draws_of(situation.parameters, b.job.seed)
         pause = b.pause()
         samples = samples_of(b.job, situation, load, draws, pause)
-        return certainty(b.job, situation, load, wheel, draws, samples, pause)
+        return certainty(wheel, situation, load, draws, samples, pause)
 
-    found: Certainty = b.answers.get(key, draw)
+    found = b.kept("sure", draw, name, end, b.view)
     bands = [
-        (words, kind, Band(*(scale * v for v in (band.low, band.middle, band.high))))
+        (words, kind, Band(*(scale * value for value in (band.low, band.middle, band.high))))
         for figure, words, kind, scale in SURE_FIGURES
         if (band := found.bands.get(figure))
     ]
     doubtful = [
-        f"{m.label} holds in {found.margin_chances[m.key][Verdict.HOLDS]:.0%}"
+        say("{margin} holds in {of_cases_pct:.0}", margin=m.label, of_cases_pct=100 * chance)
         for m in wheel.margins
-        if 0 < found.margin_chances[m.key][Verdict.HOLDS] < 1
+        if 0 < (chance := found.margin_chances[m.key][Verdict.HOLDS]) < 1
     ]
-    return render(
-        request,
-        reading,
-        "choose/sure.html",
-        part=part,
-        sure=found,
-        bands=bands,
-        margins="; ".join(doubtful) or "no margin wavers",
+    return v.piece(
+        "choose/sure.html", part=part, sure=found, bands=bands, margins=joined(doubtful) or "no margin wavers"
     )

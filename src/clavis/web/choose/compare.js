@@ -1,4 +1,4 @@
-/* The comparison: the ring of every setup over the way with its band, and cooling after it; front above rear, each line
+/* The comparison: the rotor of every setup over the way with its band, and cooling after it; front above rear, each line
    with its letter at its end. */
 (() => {
   "use strict";
@@ -43,7 +43,7 @@
       const pair = Object.assign(document.createElement("div"), { className: "course-pair" }), bands = {};
       const rooms = [0, 1].map(() => pair.appendChild(document.createElement("div")));
       box.append(pair);
-      const chart = draw(rooms[0], ride, half, d.km, lines, bands, hottest, d.units.km, `${end} ring ${d.units.c}`);
+      const chart = draw(rooms[0], ride, half, d.km, lines, bands, hottest, d.units.km, `${end} rotor ${d.units.c}`);
       draw(rooms[1], box.clientWidth - ride, half, d.minutes, d.stands[end], {}, hottest, "min after", "");
       const asked = `about=${box.dataset.about}&end=${box.dataset.end}`;
       d.keys.filter(([letter]) => lines.some(([own]) => own === letter)).forEach(([letter, key]) => {

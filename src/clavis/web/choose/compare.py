@@ -1,33 +1,36 @@
 """Setups side by side: pinned, proposed and fitted; a room beside Choose."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException
 from numpy.typing import NDArray
-from starlette.responses import HTMLResponse, JSONResponse, Response
+from starlette.responses import JSONResponse, Response
 
 from clavis.core import units
 from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.evaluation.sampling import certainty, draws_of, ring_band, samples_of
+from clavis.core.evaluation.sampling import certainty, draws_of, rotor_band, samples_of
 from clavis.core.evaluation.situation import Situation
-from clavis.core.job.document import MOST_PINS, Pin, Proposal
+from clavis.core.job.document import MOST_PINS, Pick, Pin, Proposal
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
 from clavis.core.physics.heat import Node, standing_course
 from clavis.core.selection.arguments import Argument, hold
 from clavis.core.selection.compare import Column, Comparison, compare, pin_name, side_by_side
+from clavis.core.sentences import Words
 from clavis.core.units import System
 from clavis.core.verdicts import Verdict
 from clavis.core.wording.labels import choice_word
-from clavis.store import jobs, ride_library
+from clavis.store import ride_library
 from clavis.web.choose.candidates import choice_of
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, new_page, render
-from clavis.web.shell.stations import Room, station
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Room
+from clavis.web.shell.stations import station
+from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
 router = APIRouter()
 COURSE_POINTS = 240
@@ -43,29 +46,27 @@ class Shown:
     about: Argument | None
     end: End
     comparison: Comparison
-    words: tuple[str, ...] = ()
-    why_not: str = ""
+    words: tuple[Words, ...] = ()
+    why_not: Words = ""
 
 
 def _shown(b: Bench) -> Shown:
     about, end = b.asked.get("about", ""), End.REAR if b.asked.get("end") == End.REAR.value else End.FRONT
     if about not in {a.value for a in Argument}:
-        key = ("compare", b.opened.id, b.opened.version, id(b.catalogue))
-        return Shown(None, end, b.answers.get(key, lambda: compare(b.job, b.evaluation, b.catalogue, b.tracks)))
+        return Shown(None, end, b.kept("compare", lambda: compare(b.job, b.evaluation, b.tracks)))
     argument, choice = Argument(about), choice_of(b, end)
 
     def held() -> Shown:
         if choice is None:
             return Shown(argument, end, side_by_side(b.job, ()), why_not="a rider, a bike and a ride are needed first")
-        found = hold(argument, end, b.job, b.evaluation, choice, b.catalogue, b.tracks)
+        found = hold(argument, end, b.job, b.evaluation, choice, b.tracks)
         return Shown(argument, end, side_by_side(b.job, found.columns, end), found.words, found.why_not)
 
-    shown: Shown = b.answers.get(("held", about, end, b.opened.id, b.opened.version, id(b.catalogue)), held)
-    return shown
+    return b.kept("held", held, about, end)
 
 
 def _courses(columns: tuple[Column, ...], b: Bench) -> str:
-    """The ring of every setup over the way and over an hour after it, front and rear, in the reader's units, as JSON
+    """The rotor of every setup over the way and over an hour after it, front and rear, in the reader's units, as JSON
     text."""
     wheels = [c.setup.wheels for c in columns]
     system, situation = b.reading.system, b.evaluation.situation
@@ -77,12 +78,12 @@ def _courses(columns: tuple[Column, ...], b: Bench) -> str:
         rides[end.value], stands[end.value] = [], []
         for letter, ws in zip(ascii_uppercase, wheels, strict=False):
             if end in ws and situation is not None:
-                course = np.interp(way, ws[end].heat.distance_m, ws[end].heat.course_c[:, Node.RING])
+                course = np.interp(way, ws[end].heat.distance_m, ws[end].heat.course_c[:, Node.ROTOR])
                 rides[end.value].append([letter, _degrees(course, system)])
-                clock, ring = standing_course(ws[end].nodes, ws[end].steps, situation.weather.ambient_c)
+                clock, rotor = standing_course(ws[end].nodes, ws[end].steps, situation.weather.ambient_c)
                 first = clock <= COOLING_S
                 minutes = [round(float(s) / 60, 2) for s in clock[first]]
-                stands[end.value].append([letter, _degrees(ring[first], system)])
+                stands[end.value].append([letter, _degrees(rotor[first], system)])
     km = [round(units.convert(float(v) / 1000, "km", system), 3) for v in way]
     signs = {k: units.sign(k, system) for k in ("km", "c", "min")}
     keys = [[letter, c.key] for letter, c in zip(ascii_uppercase, columns, strict=False)]
@@ -122,12 +123,8 @@ def context(b: Bench) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/compare")
-def page(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
-    b = bench(request, session, reading, job_id)
-    return render(
-        request, reading, "choose/compare.html", b=b, station=Room.COMPARE.station, room=Room.COMPARE, page=new_page(),
-        others="", oob=False, **context(b),
-    )  # fmt: skip
+def page(v: VisitDep) -> Response:
+    return v.page(Room.COMPARE, "choose/compare.html", **context(v.bench))
 
 
 def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, BrakeLoad, WheelResult]:
@@ -141,48 +138,38 @@ def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, BrakeLoad, WheelRes
 
 
 @router.get("/jobs/{job_id}/compare/{key}/{end}/sure")
-def sure(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, key: str, end: End) -> Response:
-    """The chance that one wheel of one setup holds, and the band of its ring: the second update."""
-    b = bench(request, session, reading, job_id)
+def sure(v: VisitDep, key: str, end: End) -> Response:
+    """The chance that one wheel of one setup holds, and the band of its rotor: the second update."""
+    b = v.bench
     situation, load, wheel = _wheel(b, key, end)
 
     def draw() -> tuple[float, float, float]:
         draws = draws_of(situation.parameters, b.job.seed)
         pause = b.pause()
         samples = samples_of(b.job, situation, load, draws, pause)
-        found = certainty(b.job, situation, load, wheel, draws, samples, pause)
-        band = found.bands["ring_peak_c"]
+        found = certainty(wheel, situation, load, draws, samples, pause)
+        band = found.bands["rotor_peak_c"]
         return found.chances[Verdict.HOLDS], band.low, band.high
 
-    asked = ("compared", b.opened.id, b.opened.version, id(b.catalogue), key, end, b.asked.get("end"))
-    chance, low, high = b.answers.get(asked, draw)
-    return render(request, reading, "choose/compare_sure.html", of_ten=round(chance * 10), low=low, high=high)
+    chance, low, high = b.kept("compared", draw, key, end, b.asked.get("end"))
+    return v.piece("choose/compare_sure.html", of_ten=round(chance * 10), low=low, high=high)
 
 
 @router.get("/jobs/{job_id}/compare/{key}/{end}/band")
-def band(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, key: str, end: End) -> Response:
-    """10 and 90 % of the ring's temperature over the way, where the chart has its points, as JSON."""
-    b = bench(request, session, reading, job_id)
+def band(v: VisitDep, key: str, end: End) -> Response:
+    """10 and 90 % of the rotor's temperature over the way, where the chart has its points, as JSON."""
+    b = v.bench
     situation, _, wheel = _wheel(b, key, end)
     way = _way(_shown(b).comparison.columns)
-    asked = ("band", b.opened.id, b.opened.version, id(b.catalogue), key, end, b.asked.get("end"))
-    low, high = b.answers.get(
-        asked, lambda: ring_band(wheel, situation, draws_of(situation.parameters, b.job.seed), way)
-    )
-    return JSONResponse({"low": _degrees(low, reading.system), "high": _degrees(high, reading.system)})
+    draws = draws_of(situation.parameters, b.job.seed)
+    low, high = b.kept("band", lambda: rotor_band(wheel, situation, draws, way), key, end, b.asked.get("end"))
+    return JSONResponse({"low": _degrees(low, v.system), "high": _degrees(high, v.system)})
 
 
 @router.post("/jobs/{job_id}/pins")
-def pin(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    name: Annotated[str, Form(max_length=80)] = "",
-) -> Response:
+def pin(c: ChangeDep, name: Annotated[str, Form(max_length=80)] = "") -> Response:
     """Pin what is proposed now; at most four."""
-    b = bench(request, session, reading, job_id)
+    b = c.bench
     proposed = b.evaluation.proposed
     if proposed is None or not b.has_proposal:
         raise HTTPException(422, "Propose something first; what is fitted is always in the comparison.")
@@ -195,11 +182,8 @@ def pin(
     words = name.strip() or pin_name(proposed, "Setup")
     pin_id = ride_library.free_id(words, (p.id for p in b.job.pins))
     kept = Pin(id=pin_id, name=words, front=proposal.front, rear=proposal.rear)
-    jobs.change(session, job_id, b.opened.version, author, f"pins.{kept.id}", kept.model_dump(mode="json"))
-    text = (
-        f'<p class="done" role="status">Pinned. <a href="/jobs/{job_id}/compare">Compare {len(b.job.pins) + 1}</a></p>'
-    )
-    return HTMLResponse(text)
+    now = c.keep_newest(f"pins.{kept.id}", kept.model_dump(mode="json"))
+    return c.piece("choose/pinned.html", b=now)
 
 
 def _pin(b: Bench, pin_id: str) -> Pin:
@@ -210,38 +194,28 @@ def _pin(b: Bench, pin_id: str) -> Pin:
 
 
 @router.post("/jobs/{job_id}/pins/{pin_id}/off")
-def unpin(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, pin_id: str
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    jobs.change(session, job_id, b.opened.version, author, f"pins.{_pin(b, pin_id).id}", None)
-    return Response(status_code=200, headers={"HX-Redirect": f"/jobs/{job_id}/compare"})
+def unpin(c: ChangeDep, pin_id: str) -> Response:
+    c.keep_newest(f"pins.{_pin(c.bench, pin_id).id}", None)
+    return c.gone_to("compare")
+
+
+def _proposed(c: Change, picks: Mapping[End, Pick]) -> Response:
+    proposal = Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=c.bench.job.proposal.bedded)
+    c.keep_newest("proposal", proposal.model_dump(mode="json"))
+    return c.gone_to("choose")
 
 
 @router.post("/jobs/{job_id}/pins/{pin_id}/propose")
-def propose(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, pin_id: str
-) -> Response:
+def propose(c: ChangeDep, pin_id: str) -> Response:
     """Make a pinned setup the proposal."""
-    b = bench(request, session, reading, job_id)
-    found = _pin(b, pin_id)
-    return _proposed(session, b, author, Proposal(front=found.front, rear=found.rear, bedded=b.job.proposal.bedded))
+    found = _pin(c.bench, pin_id)
+    return _proposed(c, {end: found.of(end) for end in End})
 
 
 @router.post("/jobs/{job_id}/argued/{key}")
-def propose_argued(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, key: str
-) -> Response:
+def propose_argued(c: ChangeDep, key: str) -> Response:
     """Make one side of an argument the proposal."""
-    b = bench(request, session, reading, job_id)
-    picks = next((c.picks for c in _shown(b).comparison.columns if c.key == key), None)
+    picks = next((column.picks for column in _shown(c.bench).comparison.columns if column.key == key), None)
     if picks is None:
         raise HTTPException(404, "There is no such side of this comparison.")
-    proposal = Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=b.job.proposal.bedded)
-    return _proposed(session, b, author, proposal)
-
-
-def _proposed(session: SessionDep, b: Bench, author: AuthorDep, proposal: Proposal) -> Response:
-    job_id = b.opened.id
-    jobs.change(session, job_id, b.opened.version, author, "proposal", proposal.model_dump(mode="json"))
-    return Response(status_code=200, headers={"HX-Redirect": f"/jobs/{job_id}/choose"})
+    return _proposed(c, picks)

@@ -5,30 +5,31 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.fit.adapters import label_conflict
-from clavis.core.fit.bolt_section import Section, section_of
+from clavis.core.fit.bolt_section import BoltCut, cut_of
 from clavis.core.fit.bolts import LengthVerdict
-from clavis.core.fit.drawing import Dimension, Drawing, Layer, Shape, draw
-from clavis.core.fit.fit import Fit, FittedBolt
+from clavis.core.fit.drawing import Drawing, DrawnLayer, DrawnShape, DrawnSize, draw
+from clavis.core.fit.fit import Fit
+from clavis.core.fit.mounting import FittedBolt
 from clavis.core.parts.mounts import End, MountKind
+from clavis.core.sentences import Words
 from clavis.core.verdicts import Verdict
-from clavis.core.wording.job_summary import Station
-from clavis.core.workshop.work_order import Torque, fastening, fits_of
-from clavis.web.shell.context import Bench
+from clavis.core.workshop.torques import Fastening, fastening_of
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import station
 
 router = APIRouter()
 
-CHIPS: tuple[tuple[Layer, str], ...] = (
-    (Layer.FRAME, "leg, stays"),
-    (Layer.MOUNT, "mount"),
-    (Layer.ADAPTER, "adapter"),
-    (Layer.CALIPER, "caliper"),
-    (Layer.BOLTS, "bolts"),
-    (Layer.NOW, "now"),
-    (Layer.LIMITS, "limits"),
-    (Layer.SIZES, "all sizes"),
+CHIPS: tuple[tuple[DrawnLayer, str], ...] = (
+    (DrawnLayer.FRAME, "leg, stays"),
+    (DrawnLayer.MOUNT, "mount"),
+    (DrawnLayer.ADAPTER, "adapter"),
+    (DrawnLayer.CALIPER, "caliper"),
+    (DrawnLayer.BOLTS, "bolts"),
+    (DrawnLayer.NOW, "now"),
+    (DrawnLayer.LIMITS, "limits"),
+    (DrawnLayer.SIZES, "all sizes"),
 )
 """layers with a switch; conflicts have none"""
 HERE = ("upper_hole_mm", "lower_hole_mm", "edge_radius_mm", "spoke_gap_mm", "hose_slack_mm", "hole_depth_mm",
@@ -36,7 +37,9 @@ HERE = ("upper_hole_mm", "lower_hole_mm", "edge_radius_mm", "spoke_gap_mm", "hos
 THROUGH_HERE = ("tab_mm", "lower_tab_mm")
 """fields of the wheel that the fit asks for, also entered here; the last two where bolts run through a tab or stay"""
 VIEW_MARGIN_MM, AXLE_ROOM_MM, TEXT_RATIO = 9.0, 14.0, 0.05
-SEEN = frozenset({Layer.MOUNT, Layer.ADAPTER, Layer.CALIPER, Layer.PADS, Layer.BOLTS, Layer.CONFLICTS})
+SEEN = frozenset(
+    {DrawnLayer.MOUNT, DrawnLayer.ADAPTER, DrawnLayer.CALIPER, DrawnLayer.PADS, DrawnLayer.BOLTS, DrawnLayer.CONFLICTS}
+)
 
 
 def svg_points(points: tuple[tuple[float, float], ...]) -> str:
@@ -53,15 +56,15 @@ def _view(drawing: Drawing) -> tuple[float, float, float, float]:
     return left, top, max(xs) + VIEW_MARGIN_MM - left, max(ys) + VIEW_MARGIN_MM - top
 
 
-def _shape(shape: Shape) -> dict[str, str]:
-    base = {"layer": shape.layer.value, "of": shape.of, "title": shape.title}
+def _shape(shape: DrawnShape) -> dict[str, str | Words]:
+    base: dict[str, str | Words] = {"layer": shape.layer.value, "of": shape.of, "title": shape.title}
     if shape.radius_mm is not None:
         x, y = shape.points[0]
         return base | {"cx": f"{x:.2f}", "cy": f"{-y:.2f}", "r": f"{shape.radius_mm:.2f}"}
     return base | {"points": svg_points(shape.points)}
 
 
-def _dimension(d: Dimension) -> dict[str, Any]:
+def _size(d: DrawnSize) -> dict[str, Any]:
     (ax, ay), (bx, by) = d.a, d.b
     return {
         "of": d.of, "title": d.title, "always": d.always, "value_mm": d.value_mm,
@@ -77,34 +80,34 @@ def svg_shapes(drawing: Drawing) -> dict[str, Any]:
         "view": f"{left:.1f} {top:.1f} {width:.1f} {height:.1f}",
         "text_mm": f"{max(height, width / 2) * TEXT_RATIO:.1f}",
         "shapes": [_shape(s) for s in drawing.shapes],
-        "dimensions": [_dimension(d) for d in drawing.dimensions],
+        "sizes": [_size(d) for d in drawing.dimensions],
         "words": drawing.words,
         "layers": [(layer.value, words) for layer, words in CHIPS
-                   if layer is Layer.SIZES or any(s.layer is layer for s in drawing.shapes)],
+                   if layer is DrawnLayer.SIZES or any(s.layer is layer for s in drawing.shapes)],
     }  # fmt: skip
 
 
-SECTION_MARGIN_MM = 2.0
+CUT_MARGIN_MM = 2.0
 
 
-def svg_section(section: Section) -> dict[str, Any]:
+def svg_cut(cut: BoltCut) -> dict[str, Any]:
     """The cut through a bolt as SVG figures, the head to the left, one unit to the millimetre."""
-    left = min(p.start_mm for p in section.pieces) - SECTION_MARGIN_MM
-    right = max(p.end_mm for p in section.pieces) + SECTION_MARGIN_MM
-    half = max(p.half_mm for p in section.pieces) + SECTION_MARGIN_MM
+    left = min(p.start_mm for p in cut.pieces) - CUT_MARGIN_MM
+    right = max(p.end_mm for p in cut.pieces) + CUT_MARGIN_MM
+    half = max(p.half_mm for p in cut.pieces) + CUT_MARGIN_MM
     return {
         "view": f"{left:.1f} {-half:.1f} {right - left:.1f} {2 * half:.1f}",
-        "width": f"{(right - left) * SECTION_PX_PER_MM:.0f}", "height": f"{2 * half * SECTION_PX_PER_MM:.0f}",
+        "width": f"{(right - left) * CUT_PX_PER_MM:.0f}", "height": f"{2 * half * CUT_PX_PER_MM:.0f}",
         "pieces": [
             {"kind": p.kind, "title": p.title, "x": f"{p.start_mm:.2f}", "y": f"{-p.half_mm:.2f}",
              "w": f"{p.end_mm - p.start_mm:.2f}", "h": f"{2 * p.half_mm:.2f}"}
-            for p in section.pieces
+            for p in cut.pieces
         ],
-        "words": section.words,
+        "words": cut.words,
     }  # fmt: skip
 
 
-SECTION_PX_PER_MM = 3.4
+CUT_PX_PER_MM = 3.4
 
 
 @dataclass(frozen=True)
@@ -116,8 +119,8 @@ class BoltGroup:
     count: int
     index: int
     olds: tuple[LengthVerdict, ...]
-    torque: Torque
-    section: dict[str, Any] | None
+    fastening: Fastening
+    cut: dict[str, Any] | None
 
 
 def bolt_groups(bolts: tuple[FittedBolt, ...]) -> list[BoltGroup]:
@@ -136,12 +139,15 @@ def _group(index: int, row: list[FittedBolt]) -> BoltGroup:
     first = row[0]
     side, _, where = first.stack.place.partition(", ")
     places = "upper and lower" if len(row) > 1 else side
-    cut = section_of(first.choice)
+    cut = cut_of(first.choice)
     olds = tuple(dict.fromkeys(b.old for b in row if b.old is not None))
     return BoltGroup(
-        first, f"{places}, {where}" if where else places, len(row), index, olds, fastening(first.choice),
-        svg_section(cut) if cut else None,
+        first, f"{places}, {where}" if where else places, len(row), index, olds, fastening_of(first),
+        svg_cut(cut) if cut else None,
     )  # fmt: skip
+
+
+GRAVEST = list(reversed(Verdict))
 
 
 def _lane(fit: Fit | None) -> dict[str, Any]:
@@ -151,25 +157,23 @@ def _lane(fit: Fit | None) -> dict[str, Any]:
     return {
         "fit": fit,
         "flags": [flag for part in fit.chain.parts if (flag := label_conflict(part))],
-        "grave": [c for c in fit.clearances if c.verdict in (Verdict.FAILS, Verdict.UNKNOWN, Verdict.TIGHT)],
+        "checks": sorted(fit.checks, key=lambda c: GRAVEST.index(c.verdict)),
         "bolts": bolt_groups(fit.fitted_bolts),
         "shapes": svg_shapes(drawing) if drawing else None,
     }
 
 
 def _fields(fit: Fit | None) -> tuple[str, ...]:
-    runs_through = fit is not None and fit.telling.kind in (MountKind.IS, MountKind.FLAT_REAR)
+    runs_through = fit is not None and fit.wheel.mount.kind in (MountKind.IS, MountKind.FLAT_REAR)
     return HERE + (THROUGH_HERE if runs_through else ())
 
 
 @station(Station.FIT)
 def context(b: Bench) -> dict[str, Any]:
-    name = SetupName.PROPOSED if b.has_proposal else SetupName.FITTED
-    setup = b.evaluation.setups.get(name)
-    fits = fits_of(b.job, setup, b.catalogue)
+    fits = {end: case.fit for end, case in b.evaluation.cases[b.shown].items()}
     return {
-        "name": name,
-        "lanes": {end: _lane(fits.get(end)) for end in End},
-        "here_fields": {end: _fields(fits.get(end)) for end in End},
-        "setup": setup,
+        "name": b.shown,
+        "lanes": {end: _lane(fits[end]) for end in End},
+        "here_fields": {end: _fields(fits[end]) for end in End},
+        "lacks": {end: case.lacks for end, case in b.evaluation.cases[b.shown].items()},
     }

@@ -3,11 +3,11 @@
 import re
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException
 from markupsafe import Markup
 from starlette.responses import HTMLResponse, Response
 
-from clavis.core.fit.fit import plate_bolts
+from clavis.core.fit.mounting import plate_bolts
 from clavis.core.fit.plate_release import (
     SPECIAL_CAUTIONS,
     Stage,
@@ -20,11 +20,14 @@ from clavis.core.fit.plate_release import (
 from clavis.core.fit.special_plate import Plate, PlateLoads, loads_of, plate_of
 from clavis.core.job.special_mount import SpecialMount, lacks_of
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import say
 from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.store import jobs
 from clavis.web.fit.fit import bolt_groups
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
-from clavis.web.shell.stations import Room, after_change, station, text_of
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Room
+from clavis.web.shell.stations import station
+from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
 router = APIRouter()
 
@@ -51,7 +54,7 @@ def _plate(b: Bench, end: End) -> Plate | None:
 
 def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
     """For the engineer; None while the setup cannot be judged."""
-    situation, setup = b.evaluation.situation, b.head["setup"]
+    situation, setup = b.evaluation.situation, b.head.setup
     wheel = setup.wheels.get(end) if setup else None
     if situation is None or wheel is None:
         return None
@@ -80,12 +83,8 @@ def context(b: Bench) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/special")
-def page(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
-    b = bench(request, session, reading, job_id)
-    return render(
-        request, reading, "fit/special.html", b=b, station=Room.SPECIAL.station, room=Room.SPECIAL, page=new_page(),
-        others="", oob=False, **context(b),
-    )  # fmt: skip
+def page(v: VisitDep) -> Response:
+    return v.page(Room.SPECIAL, "fit/special.html", **context(v.bench))
 
 
 def _file_name(b: Bench, end: End, plate: Plate, kind: str) -> str:
@@ -94,9 +93,9 @@ def _file_name(b: Bench, end: End, plate: Plate, kind: str) -> str:
 
 
 @router.get("/jobs/{job_id}/special/{end}/template.{kind}")
-def template(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, end: End, kind: str) -> Response:
+def template(v: VisitDep, end: End, kind: str) -> Response:
     """The template at 1:1 as svg, pdf or dxf."""
-    b = bench(request, session, reading, job_id)
+    b = v.bench
     plate = _plate(b, end)
     if plate is None:
         raise HTTPException(404, "The plate cannot be computed yet: something is not measured.")
@@ -106,114 +105,86 @@ def template(request: Request, session: SessionDep, reading: ReaderDep, job_id: 
     try:
         body = pdf_of(sheet) if kind == "pdf" else (dxf_of(plate, sheet) if kind == "dxf" else svg_of(sheet)).encode()
     except TooLargeError as error:
-        raise HTTPException(422, f"The template is too large: {error}.") from None
+        raise v.refused(422, say("The template is too large: {why}.", why=error.said)) from None
     name = _file_name(b, end, plate, kind)
     return Response(body, media_type=MEDIA[kind], headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-def _ready(b: Bench, end: End, stage: Stage) -> tuple[SpecialMount, dict[str, Any]]:
+def _ready(c: Change, end: End, stage: Stage) -> tuple[SpecialMount, dict[str, Any]]:
     """The mount and who-when-what of an act; 409 while the stage is not open."""
-    mount, plate = b.job.special.of(end), _plate(b, end)
+    mount, plate = c.bench.job.special.of(end), _plate(c.bench, end)
     view = next(s for s in stages_of(mount, plate) if s.stage is stage)
     if plate is None or not view.open:
-        raise HTTPException(409, f"Not yet: {view.words}.")
-    return mount, {"at": jobs.now().isoformat(timespec="minutes"), "geometry": plate.geometry}
+        raise c.refused(409, say("Not yet: {why}.", why=view.words))
+    now = jobs.now().isoformat(timespec="minutes")
+    return mount, {"who": c.author.who, "at": now, "geometry": plate.geometry}
 
 
-def _kept(
-    request: Request, session: Any, author: jobs.Author, b: Bench, end: End, values: dict[str, Any], base: int
-) -> Response:
+def _kept(c: Change, end: End, values: dict[str, Any]) -> Response:
     """Keep values of one special mount as one step, and answer with what follows; a refusal names its field."""
     first, *rest = values
     place = f"special.{end.value}"
-    try:
-        opened = jobs.change(
-            session, b.opened.id, base, author, f"{place}.{first}", values[first],
-            beside={name: values[name] for name in rest},
-        )  # fmt: skip
-    except jobs.RefusedError as error:
-        raise HTTPException(422, str(error)) from None
-    now = bench_of(request, session, b.reading, opened)
-    answer = after_change(request, session, now, Room.SPECIAL, author.page, base)
-    for name in values:
-        if name in CORRECTIONS:
-            view = now.field(f"{place}.{name}")
-            answer += text_of(
-                render(request, b.reading, "shell/_field.html", view=view, b=now, bare=False, field_oob=True)
-            )
-    return HTMLResponse(answer)
+    beside = {name: values[name] for name in rest}
+    now = c.or_refused(lambda: c.keep(f"{place}.{first}", values[first], beside))
+    fields = (c.field(now, f"{place}.{name}", oob=True) for name in values if name in CORRECTIONS)
+    return HTMLResponse(c.followed(now, Room.SPECIAL) + "".join(fields))
 
 
 Figure = Annotated[float, Form(allow_inf_nan=False)]
-Words = Annotated[str, Form(max_length=200)]
+Text = Annotated[str, Form(max_length=200)]
 
 
 @router.post("/jobs/{job_id}/special/{end}/template")
-def template_tried(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
-    base: Annotated[int, Form()], ruler_mm: Figure,
-) -> Response:  # fmt: skip
+def template_tried(c: ChangeDep, end: End, ruler_mm: Figure) -> Response:
     """The paper template lies right on the bike; refused where its ruler says that the printer scales."""
-    b = bench(request, session, reading, job_id)
-    _, act = _ready(b, end, Stage.TEMPLATE)
+    _, act = _ready(c, end, Stage.TEMPLATE)
     wrong = ruler_wrong(ruler_mm)
     if wrong:
-        raise HTTPException(422, f"{wrong[:1].upper()}{wrong[1:]}.")
-    value = {"who": author.who, **act, "ruler_mm": ruler_mm}
-    return _kept(request, session, author, b, end, {"template": value}, base)
+        raise c.refused(422, say("{wrong:cap}.", wrong=wrong))
+    return _kept(c, end, {"template": {**act, "ruler_mm": ruler_mm}})
 
 
 @router.post("/jobs/{job_id}/special/{end}/dummy")
-def dummy_tried(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
-    base: Annotated[int, Form()],
-) -> Response:  # fmt: skip
-    b = bench(request, session, reading, job_id)
-    _, act = _ready(b, end, Stage.DUMMY)
-    return _kept(request, session, author, b, end, {"dummy": {"who": author.who, **act}}, base)
+def dummy_tried(c: ChangeDep, end: End) -> Response:
+    _, act = _ready(c, end, Stage.DUMMY)
+    return _kept(c, end, {"dummy": act})
 
 
 @router.post("/jobs/{job_id}/special/{end}/check")
 def dummy_checked(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
-    base: Annotated[int, Form()], angle_off_deg: Figure, edge_off_mm: Figure,
-    turns_free: Annotated[bool, Form()] = False, clears: Annotated[bool, Form()] = False,
-) -> Response:  # fmt: skip
-    b = bench(request, session, reading, job_id)
-    _, act = _ready(b, end, Stage.CHECK)
-    value = {
-        "who": author.who, **act, "angle_off_deg": angle_off_deg, "edge_off_mm": edge_off_mm, "turns_free": turns_free,
-        "clears": clears,
-    }  # fmt: skip
-    return _kept(request, session, author, b, end, {"checked": value}, base)
+    c: ChangeDep,
+    end: End,
+    angle_off_deg: Figure,
+    edge_off_mm: Figure,
+    turns_free: Annotated[bool, Form()] = False,
+    clears: Annotated[bool, Form()] = False,
+) -> Response:
+    _, act = _ready(c, end, Stage.CHECK)
+    found = {"angle_off_deg": angle_off_deg, "edge_off_mm": edge_off_mm, "turns_free": turns_free, "clears": clears}
+    return _kept(c, end, {"checked": {**act, **found}})
 
 
 @router.post("/jobs/{job_id}/special/{end}/correction")
-def correction(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
-    base: Annotated[int, Form()],
-) -> Response:  # fmt: skip
+def correction(c: ChangeDep, end: End) -> Response:
     """Take off what the dummy showed; the geometry is another one then, and the stages begin again."""
-    b = bench(request, session, reading, job_id)
-    mount, _ = _ready(b, end, Stage.CORRECTION)
-    return _kept(request, session, author, b, end, corrected(mount), base)
+    mount, _ = _ready(c, end, Stage.CORRECTION)
+    return _kept(c, end, corrected(mount))
 
 
 @router.post("/jobs/{job_id}/special/{end}/release")
 def release(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, end: End,
-    base: Annotated[int, Form()], engineer: Words, qualification: Words, drawing: Words,
+    c: ChangeDep,
+    end: End,
+    engineer: Text,
+    qualification: Text,
+    drawing: Text,
     stated: Annotated[bool, Form()] = False,
-) -> Response:  # fmt: skip
+) -> Response:
     """The release by a named engineer, for this geometry alone."""
-    b = bench(request, session, reading, job_id)
-    mount, act = _ready(b, end, Stage.RELEASE)
+    mount, act = _ready(c, end, Stage.RELEASE)
     if mount.checked is None or check_fails(mount.checked):
         raise HTTPException(409, "Not yet: first a dummy that stands right.")
     if not stated:
         raise HTTPException(422, "The engineer's statement is part of the release: read it and set the mark.")
-    value = {
-        "who": author.who, **act, "engineer": engineer.strip(), "qualification": qualification.strip(),
-        "drawing": drawing.strip(),
-    }  # fmt: skip
-    return _kept(request, session, author, b, end, {"released": value}, base)
+    said = {"engineer": engineer, "qualification": qualification, "drawing": drawing}
+    return _kept(c, end, {"released": {**act, **{name: text.strip() for name, text in said.items()}}})

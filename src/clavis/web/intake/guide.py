@@ -2,36 +2,36 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request
-from starlette.responses import HTMLResponse, Response
+from fastapi import APIRouter, Form, HTTPException
+from starlette.responses import Response
 
-from clavis.core.inspection.complaints import CHECKS, REMEDY_WORDS
-from clavis.core.inspection.findings import FindingKind
+from clavis.core.evaluation.conditions import FindingKind
+from clavis.core.inspection.complaints import QUESTIONS, REMEDY_WORDS
 from clavis.core.inspection.guide import Guide, guide_of, moves
 from clavis.core.job.document import Complaint, Reply
+from clavis.core.sentences import say
 from clavis.core.wording.labels import choice_word
-from clavis.store import jobs
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, new_page, render
-from clavis.web.shell.stations import Room, after_change, station
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Room
+from clavis.web.shell.stations import station
+from clavis.web.shell.visit import ChangeDep, VisitDep
 
 router = APIRouter()
 
 
 def guide(b: Bench) -> Guide:
     """The guide of a job as it stands, kept while neither job nor catalogue change."""
-    key = ("guide", b.opened.id, b.opened.version, id(b.catalogue))
-    found: Guide = b.answers.get(key, lambda: guide_of(b.job, b.evaluation, b.catalogue))
-    return found
+    return b.kept("guide", lambda: guide_of(b.job, b.evaluation))
 
 
 @station(Room.GUIDE)
 def context(b: Bench) -> dict[str, Any]:
-    answered = [check for check in CHECKS if check.key in b.job.replies]
+    answered = [question for question in QUESTIONS if question.key in b.job.replies]
     return {
         "guide": guide(b),
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],
-        "answered": [(check, b.job.replies[check.key]) for check in answered],
-        "due": [f for f in b.findings if f.row.kind is FindingKind.REPLACE],
+        "answered": [(question, b.job.replies[question.key]) for question in answered],
+        "due": [f for f in b.findings if f.kind is FindingKind.REPLACE],
         "remedies": REMEDY_WORDS,
         "moved": {},
         "because": "",
@@ -39,40 +39,17 @@ def context(b: Bench) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/guide")
-def page(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
-    b = bench(request, session, reading, job_id)
-    return render(
-        request,
-        reading,
-        "intake/guide.html",
-        b=b,
-        station=Room.GUIDE.station,
-        room=Room.GUIDE,
-        page=new_page(),
-        others="",
-        oob=False,
-        **context(b),
-    )
+def page(v: VisitDep) -> Response:
+    return v.page(Room.GUIDE, "intake/guide.html", **context(v.bench))
 
 
 @router.post("/jobs/{job_id}/reply/{key}")
-def reply(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    key: str,
-    base: Annotated[int, Form()],
-    value: Annotated[Reply | None, Form()] = None,
-) -> Response:
-    """Answer one check, or take the answer back; the ranking comes again with what the answer moved."""
-    check = next((c for c in CHECKS if c.key == key and c.asked), None)
-    if check is None:
-        return HTMLResponse("There is no such question.", 404)
-    before = bench(request, session, reading, job_id)
-    opened = jobs.change(session, job_id, base, author, f"replies.{key}", value.value if value else None)
-    b = bench_of(request, session, reading, opened)
+def reply(c: ChangeDep, key: str, value: Annotated[Reply | None, Form()] = None) -> Response:
+    """Answer one question, or take the answer back; the ranking comes again with what the answer moved."""
+    question = next((q for q in QUESTIONS if q.key == key and q.asked), None)
+    if question is None:
+        raise HTTPException(404, "There is no such question.")
+    now = c.keep(f"replies.{key}", value.value if value else None)
     said = choice_word(value) if value else "taken back"
-    more = {"moved": moves(guide(before), guide(b)), "because": f"{check.words}: {said}"}
-    return HTMLResponse(after_change(request, session, b, Room.GUIDE, author.page, base, more))
+    because = say("{words}: {said}", words=question.words, said=said)
+    return c.answered(now, Room.GUIDE, {"moved": moves(guide(c.bench), guide(now)), "because": because})

@@ -5,10 +5,10 @@ from typing import Any
 from clavis.core.job.document import Complaint, Wish
 from clavis.core.physics.bike import standing_figures
 from clavis.core.selection.conversion import wants_conversion
-from clavis.core.wording.job_summary import Station
 from clavis.core.wording.labels import choice_word
 from clavis.web.intake.guide import guide
-from clavis.web.shell.context import Bench
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import station
 
 FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (

@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
+from clavis.core.errors import QuantityError
 from clavis.core.job.maker_data import blanks_of
 from clavis.core.parts.mounts import End
-from clavis.core.wording.job_summary import Station
 from clavis.core.wording.labels import field_word
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
@@ -21,19 +21,13 @@ from clavis.web.keep import keep
 from clavis.web.measure import measure
 from clavis.web.prove import prove
 from clavis.web.ride import ride
-from clavis.web.shell.context import (
-    AuthorDep,
-    Bench,
-    ReaderDep,
-    SessionDep,
-    bench,
-    bench_of,
-    new_page,
-    page_address,
-    render,
-)
-from clavis.web.shell.fields import field_view, read_field, with_error
-from clavis.web.shell.stations import Room, after_change, context_of, text_of
+from clavis.web.shell.bench import Bench, bench
+from clavis.web.shell.form_fields import FieldView, with_error
+from clavis.web.shell.job_fields import field_view, read_field
+from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.stations import context_of
+from clavis.web.shell.templates import page_address
+from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
 
 STATIONS = (intake, measure, ride, choose, fit, build, prove, keep)
 router = APIRouter()
@@ -67,62 +61,24 @@ def _parts_of(record: dict[str, Any], path: str, names: list[str]) -> str:
 
 
 @router.get("/jobs/{job_id}/history")
-def history(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
-    b = bench(request, session, reading, job_id)
-    return render(
-        request,
-        reading,
-        "job/history.html",
-        b=b,
-        rows=[told(row) for row in jobs.history(session, job_id)],
-        station=None,
-        room="",
-        page=new_page(),
-        others="",
-        oob=False,
-    )
+def history(v: VisitDep) -> Response:
+    rows = [told(row) for row in jobs.history(v.session, v.job_id)]
+    return v.page(None, "job/history.html", rows=rows)
 
 
 @router.get("/jobs/{job_id}/export")
-def export(session: SessionDep, job_id: int) -> Response:
+def export(v: VisitDep) -> Response:
     """The job as one open JSON file."""
-    try:
-        file = job_transfer.write_job(session, job_id)
-    except jobs.NotThereError as error:
-        raise HTTPException(404, str(error)) from None
-    name = f"clavis-job-{job_id}.json"
-    return Response(
-        job_file.to_json(file),
-        media_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
+    text = job_file.to_json(job_transfer.write_job(v.session, v.job_id))
+    headers = {"Content-Disposition": f'attachment; filename="clavis-job-{v.job_id}.json"'}
+    return Response(text, media_type="application/json", headers=headers)
 
 
 @router.get("/jobs/{job_id}/{station}")
-def station_page(
-    request: Request,
-    session: SessionDep,
-    reading: ReaderDep,
-    job_id: int,
-    station: Station,
-    show: str = "",
-    lane: str = "front",
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    extra = choose.sheet(b, show) if station is Station.CHOOSE else context_of(station, b)
-    return render(
-        request,
-        reading,
-        f"{station.value}/{station.value}.html",
-        b=b,
-        station=station,
-        room=Room(station.value),
-        page=new_page(),
-        others="",
-        lane=lane if lane in {e.value for e in End} else "front",
-        oob=False,
-        **extra,
-    )
+def station_page(v: VisitDep, station: Station, show: str = "", lane: str = "front") -> Response:
+    gathered = choose.sheet(v.bench, show) if station is Station.CHOOSE else context_of(station, v.bench)
+    lane = lane if lane in {e.value for e in End} else "front"
+    return v.page(Room(station.value), f"{station.value}/{station.value}.html", lane=lane, **gathered)
 
 
 def _stated(b: Bench, path: str, part_id: object) -> dict[str, Any]:
@@ -134,90 +90,66 @@ def _stated(b: Bench, path: str, part_id: object) -> dict[str, Any]:
 
 @router.post("/jobs/{job_id}/field")
 def change_field(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
+    c: ChangeDep,
     path: Annotated[str, Form(max_length=120)],
-    base: Annotated[int, Form()],
     room: Annotated[Room, Form()],
     value: Annotated[str, Form(max_length=4000)] = "",
     bare: Annotated[bool, Form()] = False,
 ) -> Response:
     """Keep one field. The answer is the field itself and what follows from it; on a refusal the field comes back
     with the text as typed and the reason beside it."""
-    before = bench(request, session, reading, job_id)
     try:
-        kept = read_field(path, value, reading.system)
-        beside = _stated(before, path, kept)
-        opened = jobs.change(session, job_id, base, author, path, kept, beside=beside)
+        kept = read_field(path, value, c.system)
+        beside = _stated(c.bench, path, kept)
+        now = c.keep(path, kept, beside)
     except jobs.RefusedError as error:
-        session.rollback()
-        view = with_error(_view_or_404(before, path), value, str(error))
-        return render(request, reading, "shell/_field.html", 422, view=view, b=before, bare=bare)
+        c.session.rollback()
+        view = with_error(_view_or_422(c, path), value, error.said)
+        return c.piece("shell/_field.html", 422, view=view, bare=bare)
     except jobs.ConflictError as error:
-        session.rollback()
-        now = bench(request, session, reading, job_id)
-        theirs = field_view(now.job, path, now.catalogue, reading.system)
-        view = with_error(theirs, value, str(error), theirs.text or "nothing")
-        return render(request, reading, "shell/_field.html", 409, view=view, b=now, bare=bare)
-    b = bench_of(request, session, reading, opened)
-    view = b.field(path)
-    answer = text_of(render(request, reading, "shell/_field.html", view=view, b=b, bare=bare))
-    # a default, or what a part states, that follows from this field is shown anew
+        c.session.rollback()
+        theirs = bench(c.request, c.session, c.reading, c.job_id)
+        shown = field_view(theirs.job, path, theirs.catalogue, c.system)
+        view = with_error(shown, value, error.said, shown.text or "nothing")
+        return c.piece("shell/_field.html", 409, view=view, b=theirs, bare=bare)
     followers = intake.PATHS if room is Room.INTAKE else [f"{path.partition('.')[0]}.{name}" for name in beside]
-    for other in followers:
-        changed = b.field(other)
-        if other != path and changed != before.field(other):
-            answer += text_of(
-                render(request, reading, "shell/_field.html", view=changed, b=b, bare=False, field_oob=True)
-            )
-    return HTMLResponse(answer + after_change(request, session, b, room, author.page, base))
+    anew = c.field(now, path, oob=False, bare=bare) + _followers(c, now, path, followers)
+    return HTMLResponse(anew + c.followed(now, room))
 
 
-def _view_or_404(b: Bench, path: str) -> Any:
+def _followers(c: Change, now: Bench, path: str, others: tuple[str, ...] | list[str]) -> str:
+    """Fields that show another default, or what a part states, after a change."""
+    changed = (other for other in others if other != path and now.field(other) != c.bench.field(other))
+    return "".join(c.field(now, other, oob=True) for other in changed)
+
+
+def _view_or_422(v: Visit, path: str) -> FieldView:
     try:
-        return b.field(path)
-    except ValueError as error:
-        raise HTTPException(422, str(error)) from None
+        return v.bench.field(path)
+    except QuantityError as error:
+        raise v.refused(422, error.said) from None
 
 
 @router.post("/jobs/{job_id}/toggle/{path}/{value}")
 def toggle(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    path: Literal["complaints", "wishes.wants"],
-    value: str,
-    base: Annotated[int, Form()],
-    room: Annotated[Room, Form()],
+    c: ChangeDep, path: Literal["complaints", "wishes.wants"], value: str, room: Annotated[Room, Form()]
 ) -> Response:
     """Take one choice of several up, or drop it."""
-    b = bench(request, session, reading, job_id)
-    had: tuple[str, ...] = b.job.complaints if path == "complaints" else b.job.wishes.wants
-    chosen = [c for c in had if c != value]
+    job = c.bench.job
+    had: tuple[str, ...] = job.complaints if path == "complaints" else job.wishes.wants
+    chosen = [str(choice) for choice in had if choice != value]
     if len(chosen) == len(had):
         chosen.append(value)
-    try:
-        opened = jobs.change(session, job_id, b.opened.version, author, path, [str(c) for c in chosen])
-    except jobs.RefusedError as error:
-        raise HTTPException(422, str(error)) from None
-    b = bench_of(request, session, reading, opened)
-    return HTMLResponse(after_change(request, session, b, room, author.page, base))
+    return c.answered(c.or_refused(lambda: c.keep_newest(path, chosen)), room)
 
 
 @router.post("/jobs/{job_id}/undo")
-def undo(request: Request, session: SessionDep, author: AuthorDep, job_id: int) -> Response:
+def undo(c: ChangeDep) -> Response:
     """Take the newest change back, then show the page again."""
     try:
-        jobs.undo(session, job_id, author)
-    except jobs.NotThereError as error:
-        raise HTTPException(404, str(error)) from None
+        jobs.undo(c.session, c.job_id, c.author)
     except jobs.RefusedError as error:
-        raise HTTPException(409, f"This cannot be taken back by itself: {error}") from None
-    back = page_address(request)
-    place = back if request.headers.get("hx-current-url") and back.startswith(f"/jobs/{job_id}/") else ""
-    return Response(headers={"HX-Redirect": place or f"/jobs/{job_id}/history"}, status_code=200)
+        raise HTTPException(409, f"This cannot be taken back by itself: {c.reading.told(error.said)}") from None
+    back = page_address(c.request)
+    place = back if c.request.headers.get("hx-current-url") and back.startswith(f"/jobs/{c.job_id}/") else ""
+    return Response(headers={"HX-Redirect": place or f"/jobs/{c.job_id}/history"}, status_code=200)

@@ -1,52 +1,48 @@
 """Why: the working of one headline figure, opened beside the page."""
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, HTTPException
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.core.evaluation.figures import wheel_figures
+from clavis.core.evaluation.sheet import wheel_figures
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import standing_figures
-from clavis.core.wording.labels import END_WORDS
-from clavis.core.workshop.work_order import fits_of
-from clavis.web.shell.context import ReaderDep, SessionDep, bench, render
+from clavis.core.sentences import Sentence, say
+from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
+NOT_YET = "This figure cannot be worked out yet."
 
 
 @router.get("/jobs/{job_id}/why/bike/{key}")
-def why_bike(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, key: str) -> Response:
-    b = bench(request, session, reading, job_id)
-    situation = b.evaluation.situation
+def why_bike(v: VisitDep, key: str) -> Response:
+    situation = v.bench.evaluation.situation
     figures = {f.key: f for f in standing_figures(situation.bike, situation.grip)} if situation else {}
     if key not in figures:
-        raise HTTPException(404, "This figure cannot be worked out yet.")
-    return render(request, reading, "job/why.html", figure=figures[key], where="Bike and rider")
+        raise HTTPException(404, NOT_YET)
+    return v.piece("job/why.html", figure=figures[key], where="Bike and rider")
 
 
 @router.get("/jobs/{job_id}/why/{setup}/{end}/bolt/{index}")
-def why_bolt(
-    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, setup: SetupName, end: End, index: int
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    fit = fits_of(b.job, b.evaluation.setups.get(setup), b.catalogue).get(end)
+def why_bolt(v: VisitDep, setup: SetupName, end: End, index: int) -> Response:
+    fit = v.bench.evaluation.cases[setup][end].fit
     if fit is None or not 0 <= index < len(fit.bolts):
         raise HTTPException(404, "This bolt cannot be worked out yet.")
-    return render(
-        request, reading, "job/why.html", figure=fit.bolts[index].figure, where=f"{END_WORDS[end]}, {setup.value}"
-    )
+    return v.piece("job/why.html", figure=fit.bolts[index].figure, where=_where(end, setup))
 
 
 @router.get("/jobs/{job_id}/why/{setup}/{end}/{key}")
-def why_wheel(
-    request: Request, session: SessionDep, reading: ReaderDep, job_id: int, setup: SetupName, end: End, key: str
-) -> Response:
-    b = bench(request, session, reading, job_id).seen
-    situation, result = b.evaluation.situation, b.evaluation.setups.get(setup)
+def why_wheel(v: VisitDep, setup: SetupName, end: End, key: str) -> Response:
+    evaluation = v.bench.seen.evaluation
+    situation, result = evaluation.situation, evaluation.setups.get(setup)
     wheel = result.wheels.get(end) if result else None
     if situation is None or wheel is None:
-        raise HTTPException(404, "This figure cannot be worked out yet.")
-    figures = wheel_figures(wheel, situation.parameters, situation.weather.ambient_c)
+        raise HTTPException(404, NOT_YET)
+    figures = wheel_figures(wheel, situation)
     if key not in figures:
         raise HTTPException(404, "There is no such figure.")
-    return render(request, reading, "job/why.html", figure=figures[key], where=f"{END_WORDS[end]}, {setup.value}")
+    return v.piece("job/why.html", figure=figures[key], where=_where(end, setup))
+
+
+def _where(end: End, setup: SetupName) -> Sentence:
+    return say("{end:cap}, {setup}", end=end, setup=setup)

@@ -4,8 +4,8 @@ from typing import Any
 
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import wear_life, year_of_wear
-from clavis.core.wording.job_summary import Station
-from clavis.web.shell.context import Bench
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import station
 
 

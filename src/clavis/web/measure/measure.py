@@ -4,33 +4,38 @@ from dataclasses import dataclass
 from math import cos, radians, sin
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError
-from clavis.core.inspection.findings import Place, WheelView, clearance_of, view_of
-from clavis.core.inspection.walk import FIELDS_AT, place_of, place_states, said_at
+from clavis.core.evaluation.evaluate import SetupName
+from clavis.core.inspection.findings import clearance_of
+from clavis.core.inspection.walk import place_states, readings_at
 from clavis.core.job.document import Clearance
-from clavis.core.job.wheel import MOST_RING_POINTS, RING_POINTS, Instrument
+from clavis.core.job.places import FIELDS_AT, Place, place_of
+from clavis.core.job.wheel import MOST_ROTOR_POINTS, ROTOR_POINTS, Instrument, Wheel
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import WITNESSES
 from clavis.core.selection.conversion import conversion_of, wants_conversion
-from clavis.core.wording.job_summary import Station
+from clavis.core.sentences import NOTHING, Words, say
 from clavis.instruments.gauges import GAUGES, DemoBench, Feature, GaugeError, GaugeKind, SimulatedGauge
 from clavis.store import jobs
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
-from clavis.web.shell.fields import read_numbers
-from clavis.web.shell.stations import Room, after_change, station, text_of
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.job_fields import read_readings
+from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.stations import station
+from clavis.web.shell.templates import text_of
+from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
 router = APIRouter()
 
 DIAL_MM, DIAL_NUMBER_MM = 37.0, 47.5
-"""radius of the points and of their numbers on the little ring"""
+"""radius of the points and of their numbers on the little rotor"""
 
 
 @dataclass(frozen=True)
 class DialPoint:
-    """One place on the little ring where the micrometer goes, and what was read there."""
+    """One place on the little rotor where the micrometer goes, and what was read there."""
 
     number: int
     x: float
@@ -42,11 +47,11 @@ class DialPoint:
     next: bool
 
 
-def dial(v: WheelView) -> list[DialPoint]:
-    """Six places round the ring, or as many as were read; the first at the top, clockwise."""
-    readings = v.wheel.rotor_points_mm
-    count = max(RING_POINTS, len(readings))
-    thinnest = v.wheel.rotor_thinnest_mm
+def dial(wheel: Wheel) -> list[DialPoint]:
+    """Six places round the rotor, or as many as were read; the first at the top, clockwise."""
+    readings = wheel.rotor_points_mm
+    count = max(ROTOR_POINTS, len(readings))
+    thinnest = wheel.rotor_thinnest_mm
     points = []
     for k in range(count):
         angle = radians(360 * k / count)
@@ -71,23 +76,23 @@ def _place(b: Bench) -> Place:
 
 def walk(b: Bench, place: Place) -> dict[str, Any]:
     """What the walk shows at one place."""
-    views = tuple(view_of(b.job, end, b.catalogue) for end in End)
-    fitted = b.evaluation.fitted.wheels if b.evaluation.fitted else {}
+    cases = b.evaluation.cases[SetupName.FITTED]
+    results = b.evaluation.fitted.wheels if b.evaluation.fitted else {}
     order = list(Place)
     at = order.index(place)
     return {
         "place": place,
         "fields": FIELDS_AT[place],
-        "states": place_states(views, b.findings),
-        "views": {v.end: v for v in views},
-        "said": {v.end: said_at(place, v, fitted.get(v.end), b.catalogue) for v in views},
+        "states": place_states((b.job.wheel(end) for end in End), b.findings),
+        "wheels": {end: case.wheel for end, case in cases.items()},
+        "said": {end: readings_at(place, case, results.get(end)) for end, case in cases.items()},
         "lane_findings": {
-            end: sorted((f for f in b.findings if f.end is end), key=lambda f: (not f.unsafe, f.row.place is not place))
+            end: sorted((f for f in b.findings if f.end is end), key=lambda f: (not f.unsafe, f.place is not place))
             for end in End
         },
         "cleared": {f.key: c for f in b.findings if (c := clearance_of(b.job, f))},
-        "dials": {v.end: dial(v) for v in views},
-        "most_points": MOST_RING_POINTS,
+        "dials": {end: dial(b.job.wheel(end)) for end in End},
+        "most_points": MOST_ROTOR_POINTS,
         "gauges": GAUGES.values(),
         "witnesses": WITNESSES,
         "before": order[at - 1] if at else None,
@@ -101,134 +106,116 @@ def context(b: Bench) -> dict[str, Any]:
     return walk(b, _place(b))
 
 
-def _ring(request: Request, b: Bench, end: End, error: str = "") -> str:
-    view = view_of(b.job, end, b.catalogue)
-    return text_of(
-        render(request, b.reading, "measure/dial.html", b=b, end=end, view=view, points=dial(view), ring_error=error)
-    )
+def _rotor(c: Change, now: Bench, end: End, error: Words = NOTHING) -> str:
+    wheel = now.job.wheel(end)
+    return text_of(c.piece("measure/dial.html", b=now, end=end, wheel=wheel, points=dial(wheel), rotor_error=error))
 
 
 @router.post("/jobs/{job_id}/points/{end}")
 def points(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
+    c: ChangeDep,
     end: End,
-    base: Annotated[int, Form()],
     value: Annotated[str, Form(max_length=400)] = "",
-    drop: Annotated[int | None, Form(ge=0, lt=MOST_RING_POINTS)] = None,
+    drop: Annotated[int | None, Form(ge=0, lt=MOST_ROTOR_POINTS)] = None,
     clear: Annotated[bool, Form()] = False,
 ) -> Response:
-    """Add what was typed to the readings of a ring (one, or several parted by spaces), drop one, or start again."""
-    b = bench(request, session, reading, job_id)
-    path, kept = f"{end.value}.rotor_points_mm", list(b.job.wheel(end).rotor_points_mm)
+    """Add what was typed to the readings of a rotor (one, or several parted by spaces), drop one, or start again."""
+    path, kept = f"{end.value}.rotor_points_mm", list(c.bench.job.wheel(end).rotor_points_mm)
     try:
-        new = [] if clear else [*kept, *read_numbers(path, value, reading.system)]
+        new = [] if clear else [*kept, *read_readings(path, value, c.system)]
         if drop is not None and drop < len(new):
             del new[drop]
-        if len(new) > MOST_RING_POINTS:
-            raise jobs.RefusedError(path, f"a ring keeps {MOST_RING_POINTS} readings at most; drop one first")
-        opened = jobs.change(session, job_id, base, author, path, new)
+        if len(new) > MOST_ROTOR_POINTS:
+            raise jobs.RefusedError(path, TOO_MANY_POINTS)
+        now = c.keep(path, new)
     except ClavisError as error:
-        session.rollback()
+        c.session.rollback()
         conflict = isinstance(error, jobs.ConflictError)
-        words = f"{error}; reload to see it" if conflict else str(error)
-        return HTMLResponse(_ring(request, b, end, words), 409 if conflict else 422)
-    b = bench_of(request, session, reading, opened)
-    return HTMLResponse(_ring(request, b, end) + after_change(request, session, b, Room.MEASURE, author.page, base))
+        words = say("{error}; reload to see it", error=error.said) if conflict else error.said
+        return HTMLResponse(_rotor(c, c.bench, end, words), 409 if conflict else 422)
+    return HTMLResponse(_rotor(c, now, end) + c.followed(now, Room.MEASURE))
+
+
+TOO_MANY_POINTS = say("a rotor keeps {most} readings at most; drop one first", most=MOST_ROTOR_POINTS)
 
 
 @router.post("/jobs/{job_id}/gauge")
 def gauge(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    base: Annotated[int, Form()],
+    c: ChangeDep,
     path: Annotated[str, Form(pattern=r"^(front|rear)\.[a-z_]+$")],
     kind: Annotated[GaugeKind, Form()],
 ) -> Response:
     """A gauge sends its reading into the field in hand, as if it had been typed there."""
-    b = bench(request, session, reading, job_id)
     end, field = End(path.split(".")[0]), path.split(".")[1]
     try:
         feature = Feature(field)
     except ValueError:
         raise HTTPException(422, "No gauge reads this field; type it.") from None
-    wheel = b.job.wheel(end)
-    ring = feature is Feature.RING
-    if ring and wheel.rotor_points_mm and wheel.rotor_instrument is not _instrument(kind):
-        raise HTTPException(422, f"This ring was begun with the {wheel.rotor_instrument.value}: clear it first.")
-    device = SimulatedGauge(kind, DemoBench(b.job, b.catalogue), b.job.seed * 100_003 + b.opened.version)
+    wheel = c.bench.job.wheel(end)
+    if feature is Feature.ROTOR and wheel.rotor_points_mm and wheel.rotor_instrument is not _instrument(kind):
+        raise HTTPException(422, f"This rotor was begun with the {wheel.rotor_instrument.value}: clear it first.")
     try:
-        sent = device.read(end, feature, len(wheel.rotor_points_mm)).value_mm
-        if ring and len(wheel.rotor_points_mm) >= MOST_RING_POINTS:
-            raise GaugeError(f"a ring keeps {MOST_RING_POINTS} readings at most; drop one first")
-        if ring and not wheel.rotor_points_mm:
-            jobs.change(session, job_id, base, author, f"{end.value}.rotor_instrument", _instrument(kind).value)
-        if feature is Feature.BOLT_SPACING:
-            jobs.change(session, job_id, base, author, f"{end.value}.spacing_tool", "gauge")
-        value: Any = [*wheel.rotor_points_mm, sent] if ring else sent
-        opened = jobs.change(session, job_id, base, author, path, value)
+        now = _sent(c, end, feature, kind)
     except jobs.ConflictError as error:
-        session.rollback()
-        raise HTTPException(409, f"{error}. Reload to see it; nothing was overwritten.") from None
+        c.session.rollback()
+        raise c.refused(409, say("{error}. Reload to see it; nothing was overwritten.", error=error.said)) from None
     except (GaugeError, jobs.RefusedError) as error:
-        session.rollback()
-        raise HTTPException(422, f"{error}.") from None
-    b = bench_of(request, session, reading, opened)
-    if ring:
-        own = _ring(request, b, end)
-        also = f"{end.value}.rotor_instrument"
-    else:
-        own = text_of(render(request, reading, "shell/_field.html", view=b.field(path), b=b, bare=False))
-        also = f"{end.value}.spacing_tool" if feature is Feature.BOLT_SPACING else ""
+        c.session.rollback()
+        raise c.refused(422, say("{error}.", error=error.said)) from None
+    own = _rotor(c, now, end) if feature is Feature.ROTOR else c.field(now, path, oob=False)
+    also = {Feature.ROTOR: "rotor_instrument", Feature.BOLT_SPACING: "spacing_tool"}.get(feature)
     if also:
-        view = b.field(also)
-        own += text_of(render(request, reading, "shell/_field.html", view=view, b=b, bare=False, field_oob=True))
-    return HTMLResponse(own + after_change(request, session, b, Room.MEASURE, author.page, base))
+        own += c.field(now, f"{end.value}.{also}", oob=True)
+    return HTMLResponse(own + c.followed(now, Room.MEASURE))
+
+
+def _sent(c: Change, end: End, feature: Feature, kind: GaugeKind) -> Bench:
+    """One reading of a gauge kept, with what it was read with. Raises GaugeError, RefusedError, ConflictError."""
+    job, rotor = c.bench.job, feature is Feature.ROTOR
+    wheel = job.wheel(end)
+    device = SimulatedGauge(kind, DemoBench(job, c.bench.catalogue), job.seed * 100_003 + c.bench.opened.version)
+    sent = device.read(end, feature, len(wheel.rotor_points_mm)).value_mm
+    if rotor and len(wheel.rotor_points_mm) >= MOST_ROTOR_POINTS:
+        raise GaugeError(TOO_MANY_POINTS)
+    if rotor and not wheel.rotor_points_mm:
+        c.keep(f"{end.value}.rotor_instrument", _instrument(kind).value)
+    if feature is Feature.BOLT_SPACING:
+        c.keep(f"{end.value}.spacing_tool", "gauge")
+    value: Any = [*wheel.rotor_points_mm, sent] if rotor else sent
+    return c.keep(f"{end.value}.{feature.value}", value)
 
 
 def _instrument(kind: GaugeKind) -> Instrument:
     return Instrument.MICROMETER if kind is GaugeKind.MICROMETER else Instrument.VERNIER
 
 
+SHORTEST_REASON = 8
+
+
 @router.post("/jobs/{job_id}/clear/{key}")
 def clear(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
+    c: ChangeDep,
     key: str,
-    base: Annotated[int, Form()],
     reason: Annotated[str, Form(max_length=300)] = "",
     back: Annotated[bool, Form()] = False,
 ) -> Response:
     """A named person answers for an unsafe finding with a reason, or takes that back."""
-    b = bench(request, session, reading, job_id)
-    finding = next((f for f in b.findings if f.key == key and f.unsafe), None)
+    finding = next((f for f in c.bench.findings if f.key == key and f.unsafe), None)
     if finding is None:
         raise HTTPException(404, "There is no such unsafe finding any more.")
     answer = None
     if not back:
-        if len(reason.strip()) < 8:
+        if len(reason.strip()) < SHORTEST_REASON:
             raise HTTPException(422, "Say in a few words what was done about it; it stands with your name.")
         at = jobs.now().isoformat(timespec="minutes")
-        answer = Clearance(who=author.who, at=at, evidence=finding.reason, reason=reason.strip()).model_dump()
-    opened = jobs.change(session, job_id, base, author, f"cleared.{key}", answer)
-    b = bench_of(request, session, reading, opened)
-    return HTMLResponse(after_change(request, session, b, Room.MEASURE, author.page, base))
+        evidence = str(finding.reason)
+        answer = Clearance(who=c.author.who, at=at, evidence=evidence, reason=reason.strip()).model_dump()
+    return c.answered(c.keep(f"cleared.{key}", answer), Room.MEASURE)
 
 
 @router.get("/jobs/{job_id}/conversion")
-def conversion(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+def conversion(v: VisitDep) -> Response:
     """The verdict on converting, loaded after the page: it goes through the whole catalogue."""
-    b = bench(request, session, reading, job_id)
-    currency = request.app.state.settings.currency
-    key = ("conversion", b.opened.id, b.opened.version, id(b.catalogue))
-    found = b.answers.get(key, lambda: conversion_of(b.job, b.catalogue, currency))
-    return render(request, reading, "measure/conversion.html", found=found)
+    b, currency = v.bench, v.request.app.state.settings.currency
+    found = b.kept("conversion", lambda: conversion_of(b.job, b.evaluation.mountings, currency))
+    return v.piece("measure/conversion.html", found=found)

@@ -2,28 +2,31 @@
 
 from dataclasses import dataclass
 from enum import Enum
-from typing import Annotated, Any, Literal, get_args, get_origin
+from typing import Annotated, Any, get_origin
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
 
-from clavis.core import units
 from clavis.core.errors import ClavisError, QuantityError
-from clavis.core.evaluation.rules import against_wheel
+from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.fit.adapters import label_conflict
+from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.parts.models import KIND_NAMES, PARTS, Adapter, AnyPart, parse_part
 from clavis.core.parts.mounts import End
 from clavis.core.records import describe
+from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
-from clavis.core.wording.labels import PART_FIELDS, choice_word
+from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
 from clavis.store import catalogue as shelf
 from clavis.store import jobs
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, catalogue_of, render
-from clavis.web.shell.fields import base_type
+from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
+from clavis.web.shell.form_fields import FieldSpec, FieldView
+from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
 from clavis.web.shell.security import message
+from clavis.web.shell.templates import render
 
 router = APIRouter()
 
@@ -59,8 +62,8 @@ class Line:
 
     part: AnyPart
     used_by: int
-    refused: tuple[str, ...] | None
-    flag: str = ""
+    refused: tuple[Words, ...] | None
+    flag: Words = NOTHING
     """where its words and its sizes disagree"""
 
 
@@ -70,6 +73,12 @@ def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits
     if not number.isdecimal() or end not in {e.value for e in End}:
         return None
     return bench(request, session, reading, int(number)), End(end)
+
+
+def _against(asked: tuple[Bench, End], part: AnyPart) -> tuple[Words, ...] | None:
+    """Why a part does not go on the wheel that was asked for, beside what is proposed or fitted there."""
+    b, end = asked
+    return part_refusals(b.evaluation.mountings[end], b.evaluation.cases[SetupName.PROPOSED][end].brake, part)
 
 
 @router.get("/parts")
@@ -88,7 +97,7 @@ def parts(
     used = shelf.uses(session)
     words = search.lower().split()[:8]
     lines = []
-    for part in catalogue_of(request, session).every():
+    for part in catalogue_of(request, session)[0].every():
         text = " ".join(str(v.value if isinstance(v, Enum) else v) for v in part.model_dump().values()).lower()
         if (
             part.kind != kind
@@ -96,7 +105,7 @@ def parts(
             or not all(word in f"{part.name} {text}".lower() for word in words)
         ):
             continue
-        refused = against_wheel(asked[0].job, asked[1], part, asked[0].catalogue) if asked else None
+        refused = _against(asked, part) if asked else None
         flag = label_conflict(part) if isinstance(part, Adapter) else ""
         lines.append(Line(part, used.get(part.id, 0), refused, flag))
     if asked:
@@ -112,86 +121,67 @@ def parts(
     )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class PartField:
-    """One field of a line on its form. ``kind`` is number, choice, flag or text."""
-
-    name: str
-    label: str
-    kind: str
-    unit: str
-    text: str
-    options: tuple[tuple[str, str], ...]
-    hint: str
-    required: bool
-    error: str = ""
+NOT_TYPED = frozenset({"kind", "retired"})
 
 
-def _options(base: Any) -> tuple[tuple[str, str], ...]:
-    if isinstance(base, type) and issubclass(base, Enum):
-        return tuple((member.value, choice_word(member)) for member in base)
-    if get_origin(base) is Literal:
-        return tuple((str(v), str(v).replace("_", " ")) for v in get_args(base))
-    return ()
+def _specs(kind: str) -> list[FieldSpec]:
+    return [FieldSpec.of(name, info) for name, info in PARTS[kind].model_fields.items() if name not in NOT_TYPED]
 
 
-def _fields(kind: str, texts: dict[str, str], errors: dict[str, str], system: System) -> list[PartField]:
-    """The form of a kind: texts as they stand in its fields, errors by field."""
+def _text_of(spec: FieldSpec, value: Any, system: System) -> str:
+    """A value as its entry shows it, lengths and masses in the reader's units; lists as a CSV holds them."""
+    if isinstance(value, list | tuple) and spec.kind != "numbers":
+        return parts_file.cell_of(value)
+    return spec.text_of(value, system)
+
+
+def _fields(kind: str, texts: dict[str, str], errors: dict[str, Words], system: System) -> list[FieldView]:
+    """The form of a kind: texts as they stand in its entries, errors by field."""
     out = []
-    for name, info in PARTS[kind].model_fields.items():
-        if name in ("kind", "retired"):
-            continue
-        base, optional = base_type(info.annotation)
-        options = (("yes", "yes"), ("no", "no")) if base is bool and optional else _options(base)
-        shape = "choice" if options else "flag" if base is bool else "number" if base in (float, int) else "text"
-        unit = units.sign(units.kind_of(name), system) if shape == "number" or name == "bores_mm" else ""
-        needed = shape == "flag" or (info.is_required() and not optional)
-        hint = info.description or ""
-        out.append(
-            PartField(
-                name, PART_FIELDS[name], shape, unit, texts.get(name, ""), options, "" if hint == unit else hint, needed,
-                errors.get(name, ""),
-            )
+    for spec in _specs(kind):
+        unit = spec.unit(system)
+        view = FieldView(
+            spec.name, PART_FIELDS[spec.name], spec.kind, texts.get(spec.name, ""), unit, spec.options,
+            required=spec.required or spec.kind == "flag", hint="" if spec.hint == unit else spec.hint,
+            error=errors.get(spec.name, NOTHING),
         )  # fmt: skip
+        out.append(view)
     return out
 
 
 def _texts_of(part: AnyPart, system: System) -> dict[str, str]:
-    """A line as its form shows it, lengths and masses in the reader's units."""
-    out = {}
-    for name, value in part.model_dump(mode="json").items():
-        number = isinstance(value, int | float) and not isinstance(value, bool)
-        out[name] = units.entry(value, units.kind_of(name), system) if number else parts_file.cell_of(value)
-    return out
+    """A line as its form shows it."""
+    kept = part.model_dump(mode="json")
+    return {spec.name: _text_of(spec, kept[spec.name], system) for spec in _specs(part.kind)}
 
 
 def _defaults_of(kind: str, system: System) -> dict[str, str]:
     out = {}
-    for name, info in PARTS[kind].model_fields.items():
-        if not info.is_required() and info.default not in (None, ""):
-            value = info.default.value if isinstance(info.default, Enum) else info.default
-            number = isinstance(value, int | float) and not isinstance(value, bool)
-            out[name] = units.entry(value, units.kind_of(name), system) if number else parts_file.cell_of(value)
+    for spec in _specs(kind):
+        default = PARTS[kind].model_fields[spec.name].get_default()
+        value = default.value if isinstance(default, Enum) else default
+        if not spec.required and value not in (None, "", ()):
+            out[spec.name] = _text_of(spec, value, system)
     return out
 
 
-def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], dict[str, str], AnyPart | None]:
+def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], dict[str, Words], AnyPart | None]:
     """Texts as typed, errors by field (the empty name for the whole line), and the part where there are none."""
-    texts = {name: str(form.get(name, ""))[:400].strip() for name in PARTS[kind].model_fields if name != "kind"}
-    cells, errors = dict(texts), {}
-    for name, info in PARTS[kind].model_fields.items():
-        base, optional = base_type(info.annotation)
-        if base is bool and not optional:
-            cells[name] = "yes" if texts.get(name) else "no"
-        elif base in (float, int) and texts.get(name):
-            try:
-                cells[name] = f"{units.parse(texts[name], units.kind_of(name), system, PART_FIELDS[name]):.9g}"
-            except QuantityError as error:
-                errors[name] = str(error)
+    texts = {spec.name: str(form.get(spec.name, ""))[:400].strip() for spec in _specs(kind)}
+    lists = {spec.name: texts[spec.name] for spec in _specs(kind) if spec.kind == "text" and _is_list(spec)}
+    data, errors = parts_file.from_cells(kind, lists), {}
+    for spec in _specs(kind):
+        text = texts[spec.name]
+        if spec.name in lists or (not text and spec.kind != "flag"):
+            continue
+        try:
+            data[spec.name] = spec.read(text, system, PART_FIELDS[spec.name])
+        except QuantityError as error:
+            errors[spec.name] = error.said
     if errors:
         return texts, errors, None
     try:
-        return texts, {}, parse_part(parts_file.from_cells(kind, cells))
+        return texts, {}, parse_part(data)
     except ValidationError as error:
         for found in error.errors():
             name = next((str(step) for step in found["loc"] if step in PARTS[kind].model_fields and step != "kind"), "")
@@ -199,22 +189,35 @@ def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], di
         return texts, errors, None
 
 
+def _is_list(spec: FieldSpec) -> bool:
+    return get_origin(spec.base) is tuple
+
+
+@dataclass(frozen=True)
+class _Opened:
+    """A line on its form: its number and stamp where it is in the catalogue already."""
+
+    kind: str
+    part_id: str = ""
+    stamp: str = ""
+    retired: bool = False
+
+
 def _form(
     request: Request,
-    reading: ReaderDep,
+    reading: Reader,
     session: SessionDep,
-    kind: str,
-    part_id: str,
+    line: _Opened,
     texts: dict[str, str],
-    errors: dict[str, str],
-    stamp: str = "",
-    retired: bool = False,
+    errors: dict[str, Words] | None = None,
 ) -> Response:
+    errors = errors or {}
     return render(
-        request, reading, "parts/part.html", 422 if errors else 200, kind=kind, part_id=part_id, stamp=stamp, retired=retired,
-        fields=_fields(kind, texts, errors, reading.system), problem=errors.get("", ""), errors=len(errors),
-        history=shelf.history(session, part_id) if part_id else [], used_by=shelf.uses(session).get(part_id, 0),
-        labels=PART_FIELDS,
+        request, reading, "parts/part.html", 422 if errors else 200, kind=line.kind, part_id=line.part_id,
+        stamp=line.stamp, retired=line.retired, fields=_fields(line.kind, texts, errors, reading.system),
+        problem=errors.get("", ""), errors=len(errors),
+        history=shelf.history(session, line.part_id) if line.part_id else [],
+        used_by=shelf.uses(session).get(line.part_id, 0), labels=PART_FIELDS,
     )  # fmt: skip
 
 
@@ -227,7 +230,7 @@ def new(request: Request, session: SessionDep, reading: ReaderDep, kind: str, li
     if like:
         model, _ = _found(session, like)
         texts = _texts_of(model, reading.system) | {"id": ""} if model.kind == kind else texts
-    return _form(request, reading, session, kind, "", texts, {})
+    return _form(request, reading, session, _Opened(kind), texts)
 
 
 def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, str]:
@@ -241,7 +244,7 @@ def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, str]:
 def edit(request: Request, session: SessionDep, reading: ReaderDep, part_id: str) -> Response:
     part, stamp = _found(session, part_id)
     texts = _texts_of(part, reading.system)
-    return _form(request, reading, session, part.kind, part_id, texts, {}, stamp, part.retired)
+    return _form(request, reading, session, _Opened(part.kind, part_id, stamp, part.retired), texts)
 
 
 async def part_form(request: Request) -> FormData:
@@ -262,12 +265,12 @@ def add(
     if part is not None:
         try:
             shelf.find(session, part.id)
-            errors = {"id": "this part number stands in the catalogue already"}
+            errors |= {"id": "this part number stands in the catalogue already"}
         except jobs.NotThereError:
             shelf.keep(session, part, author.who)
             session.commit()
             return RedirectResponse(f"/parts?kind={kind}&search={part.id}", 303)
-    return _form(request, reading, session, kind, "", texts, errors)
+    return _form(request, reading, session, _Opened(kind), texts, errors)
 
 
 @router.post("/parts/line/{part_id}")
@@ -282,9 +285,11 @@ def change(
         last = next(iter(shelf.history(session, part_id)), None)
         who = last.who if last else "Somebody"
         errors = {"": f"{who} changed this line since the page was opened; open it again to see it."}
-        return _form(request, reading, session, before.kind, part_id, texts, errors, str(form.get("stamp", "")))
+        opened = _Opened(before.kind, part_id, str(form.get("stamp", "")))
+        return _form(request, reading, session, opened, texts, errors)
     if part is None:
-        return _form(request, reading, session, before.kind, part_id, texts, errors, stamp, before.retired)
+        opened = _Opened(before.kind, part_id, stamp, before.retired)
+        return _form(request, reading, session, opened, texts, errors)
     shelf.keep(session, part.model_copy(update={"id": part_id, "retired": before.retired}), author.who)
     session.commit()
     return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}", 303)
@@ -303,7 +308,7 @@ def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
 def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
     if kind not in PARTS:
         raise HTTPException(404, "There is no such kind of part.")
-    text = parts_file.write_csv(catalogue_of(request, session).every(), kind)
+    text = parts_file.write_csv(catalogue_of(request, session)[0].every(), kind)
     headers = {"Content-Disposition": f'attachment; filename="clavis-{kind}s.csv"'}
     return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
 
@@ -311,7 +316,7 @@ def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
 @router.get("/parts/everything.json")
 def as_json(request: Request, session: SessionDep) -> Response:
     headers = {"Content-Disposition": 'attachment; filename="clavis-parts.json"'}
-    text = parts_file.write_json(catalogue_of(request, session).every())
+    text = parts_file.write_json(catalogue_of(request, session)[0].every())
     return Response(text, media_type="application/json", headers=headers)
 
 
@@ -331,7 +336,7 @@ def dry_run(
     try:
         found = _plan(session, file, kind)
     except ClavisError as error:
-        return message(f"{name}: {error}", 422)
+        return message(f"{name}: {reading.told(error.said)}", 422)
     return render(request, reading, "parts/parts_plan.html", plan=found, name=name, labels=PART_FIELDS)
 
 

@@ -5,9 +5,9 @@ from typing import Any
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupResult
 from clavis.core.parts.mounts import End
-from clavis.core.wording.job_summary import Station
 from clavis.core.workshop.trials import blocks_needed
-from clavis.web.shell.context import Bench
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import station
 
 STOP_SPREAD_RATIO = 0.08

@@ -12,7 +12,10 @@ from clavis.formats import rides_file
 from clavis.formats.gpx_out import track_of_sections, write_gpx
 from clavis.store import jobs, ride_library
 from clavis.web.ride.ride import ride_or_404
-from clavis.web.shell.context import AuthorDep, ReaderDep, SessionDep, bench, render
+from clavis.web.shell.bench import SessionDep
+from clavis.web.shell.readers import AuthorDep, ReaderDep
+from clavis.web.shell.templates import render
+from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
 
@@ -34,7 +37,7 @@ def page(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
         try:
             track = _track(e.ride, tracks)
         except ClavisError as error:
-            rows.append({"ride": e.ride, "who": e.who, "kind": kind_of_ride(e.ride), "problem": str(error)})
+            rows.append({"ride": e.ride, "who": e.who, "kind": kind_of_ride(e.ride), "problem": error.said})
             continue
         rows.append(
             {
@@ -116,13 +119,13 @@ def one_as_gpx(session: SessionDep, ride_id: str) -> Response:
 
 
 @router.get("/jobs/{job_id}/rides/{ride_id}.gpx")
-def ride_as_gpx(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, ride_id: str) -> Response:
-    return _as_gpx(session, ride_or_404(bench(request, session, reading, job_id), ride_id))
+def ride_as_gpx(v: VisitDep, ride_id: str) -> Response:
+    return _as_gpx(v.session, ride_or_404(v.bench, ride_id))
 
 
 @router.get("/jobs/{job_id}/rides/{ride_id}.json")
-def ride_as_json(request: Request, session: SessionDep, reading: ReaderDep, job_id: int, ride_id: str) -> Response:
-    return _as_json(session, [ride_or_404(bench(request, session, reading, job_id), ride_id)], ride_id)
+def ride_as_json(v: VisitDep, ride_id: str) -> Response:
+    return _as_json(v.session, [ride_or_404(v.bench, ride_id)], ride_id)
 
 
 @router.post("/rides/read")
@@ -133,9 +136,8 @@ def read(request: Request, session: SessionDep, reading: ReaderDep, author: Auth
         session.commit()
     except ClavisError as error:
         session.rollback()
-        return render(
-            request, reading, "shell/error.html", 422, text=f"{(file.filename or 'file')[:60]}: {error}", code=422
-        )
+        text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
+        return render(request, reading, "shell/error.html", 422, text=text, code=422)
     return RedirectResponse("/rides", 303)
 
 

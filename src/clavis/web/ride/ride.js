@@ -162,15 +162,15 @@
   };
 
   drawers.worst = (box, d) => {
-    const data = [d.speed, d.power, d.ring], series = [{}, { stroke: ink, width: 2, points: { show: false } }, { stroke: "#b04e49", width: 2, scale: "t", points: { show: false } }];
+    const data = [d.speed, d.power, d.rotor], series = [{}, { stroke: ink, width: 2, points: { show: false } }, { stroke: "#b04e49", width: 2, scale: "t", points: { show: false } }];
     if (d.fluid) { data.push(d.fluid); series.push({ stroke: "#26415e", width: 2, scale: "t", points: { show: false } }); }
-    const curves = [{ values: d.power, scale: "y", stroke: ink, word: "power" }, { values: d.ring, scale: "t", stroke: "#b04e49", word: "ring" }];
+    const curves = [{ values: d.power, scale: "y", stroke: ink, word: "power" }, { values: d.rotor, scale: "t", stroke: "#b04e49", word: "rotor" }];
     if (d.fluid) curves.push({ values: d.fluid, scale: "t", stroke: "#26415e", word: "fluid" });
     const peak = (u) => curves.forEach(({ values, scale, stroke }) => {
       const k = values.indexOf(Math.max(...values)), c = u.ctx;
       c.save(); c.fillStyle = stroke; c.beginPath(); c.arc(u.valToPos(d.speed[k], "x", true), u.valToPos(values[k], scale, true), 4.5 * dpr(), 0, 7); c.fill(); c.restore();
     });
-    const hottest = Math.max(...d.ring, ...(d.fluid ?? [0]));
+    const hottest = Math.max(...d.rotor, ...(d.fluid ?? [0]));
     return new uPlot({
       width: box.clientWidth, height: box.clientHeight, legend: { show: false }, cursor: { show: false },
       scales: { x: { time: false }, y: { range: [0, Math.max(...d.power, 10) * 1.3] }, t: { range: [0, hottest * 1.45] } },

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, HTTPException
 from numpy.typing import NDArray
 from starlette.responses import Response
 
-from clavis.core import units
+from clavis.core import entries, units
 from clavis.core.errors import ClavisError, ProfileError, QuantityError
 from clavis.core.evaluation.descents import Descent, descents_of
 from clavis.core.evaluation.evaluate import SetupResult
@@ -28,10 +28,12 @@ from clavis.core.job.document import Ride
 from clavis.core.job.ride_profile import section_points
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, wheel_energy_j
-from clavis.core.units import KMH_PER_MS
-from clavis.core.wording.job_summary import Station
-from clavis.web.shell.context import Bench, ReaderDep, SessionDep, bench, render
+from clavis.core.sentences import Words
+from clavis.core.units import KMH_PER_MS, System
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import station
+from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
 CHART_POINTS, PLACES_TOLD = 600, 4
@@ -67,13 +69,8 @@ def ride_or_404(b: Bench, ride_id: str) -> Ride:
     return ride
 
 
-def _kept(b: Bench, name: str, make: Any) -> Any:
-    return b.answers.get(("ride", name, b.opened.id, b.opened.version, id(b.catalogue)), make)
-
-
 def _figures(b: Bench) -> tuple[RideFigures, ...]:
-    found: tuple[RideFigures, ...] = _kept(b, "all", lambda: rides_of(b.job, b.evaluation, b.tracks, _setup(b)))
-    return found
+    return b.kept("rides", lambda: rides_of(b.job, b.evaluation, b.tracks, _setup(b)))
 
 
 def one_lap(ride: Ride, b: Bench, situation: Situation) -> BrakeLoad:
@@ -152,7 +149,7 @@ def _descents(ride: Ride, b: Bench, situation: Situation) -> list[Descent]:
 
 def _picture(b: Bench, ride: Ride, situation: Situation) -> dict[str, Any]:
     load = one_lap(ride, b, situation)
-    descents = _kept(b, f"descents {ride.id}", lambda: _descents(ride, b, situation))
+    descents = b.kept("descents", lambda: _descents(ride, b, situation), ride.id)
     return {
         "load": load,
         "chart": _chart(ride, load, descents, b, situation),
@@ -185,12 +182,12 @@ def context(b: Bench) -> dict[str, Any]:
     ride, situation, setup = shown_ride(b), b.evaluation.situation, _setup(b)
     figures = _figures(b)
     picture: dict[str, Any] = {"load": None, "chart": "", "descents": [], "top": 0.0, "slow": 0}
-    problem = ""
+    problem: Words = ""
     if ride and situation:
         try:
             picture = _picture(b, ride, situation)
         except ClavisError as error:
-            problem = str(error)
+            problem = error.said
     return {
         "ride": ride,
         "shown": next((f for f in figures if ride is not None and f.ride.id == ride.id), None),
@@ -222,58 +219,54 @@ def _worst(b: Bench, ride: Ride, gradient: float | None) -> WorstSpeeds:
 
 
 @router.get("/jobs/{job_id}/rides/{ride_id}/worst")
-def worst(
-    request: Request,
-    session: SessionDep,
-    reading: ReaderDep,
-    job_id: int,
-    ride_id: str,
-    at: float | None = None,
-    gradient: str = "",
-) -> Response:
+def worst(v: VisitDep, ride_id: str, at: float | None = None, gradient: str = "") -> Response:
     """Worst-speed curve for the mean slope, for the slope at a place of the profile (in the reader's km), or for one
     that was typed in per cent."""
-    b = bench(request, session, reading, job_id)
+    b, system = v.bench, v.system
     ride = ride_or_404(b, ride_id)
-    found, words, typed, picked = None, "", gradient, None
+    words: Words = ""
+    found, typed, picked = None, gradient, None
     try:
         if at is not None and b.evaluation.situation is not None:
-            at_km = units.stored(at, "km", reading.system)
+            at_km = units.stored(at, "km", system)
             picked = gradient_at(one_lap(ride, b, b.evaluation.situation), at_km * 1000)
             typed = ""
         elif gradient.strip():
-            picked = units.parse(gradient, "pct", reading.system, "slope") / 100
+            picked = entries.parse(gradient, "pct", system, "slope") / 100
         found = _worst(b, ride, picked)
     except (QuantityError, ProfileError) as error:
-        words = str(error)
+        words = error.said
     setup = _setup(b)
-    chart = ""
-    if found:
-        system = reading.system
-        chart = json.dumps(
-            {
-                "speed": [round(units.convert(float(v), "kmh", system), 1) for v in found.speeds_kmh],
-                "power": [round(float(v)) for v in found.power_w],
-                "ring": [round(units.convert(float(v), "c", system), 1) for v in found.ring_c],
-                "fluid": [round(units.convert(float(v), "c", system), 1) for v in found.fluid_c]
-                if found.fluid_kmh
-                else None,
-                "units": {kind: units.sign(kind, system) for kind in ("kmh", "c", "w")},
-            }
-        )
     end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
-    return render(
-        request, reading, "ride/ride_worst.html", b=b, ride=ride, found=found, words=words, chart=chart, at=at,
-        typed=typed, picked=picked, end=end, of_setup=setup.name if setup else "",
+    return v.piece(
+        "ride/ride_worst.html", ride=ride, found=found, words=words, chart=_worst_chart(found, system) if found else "",
+        at=at, typed=typed, picked=picked, end=end, of_setup=setup.name if setup else "",
     )  # fmt: skip
 
 
+def _worst_chart(found: WorstSpeeds, system: System) -> str:
+    """The curve over the speeds, in the reader's units, as JSON text."""
+
+    def degrees(values: NDArray[np.float64]) -> list[float]:
+        return [round(units.convert(float(v), "c", system), 1) for v in values]
+
+    return json.dumps(
+        {
+            "speed": [round(units.convert(float(v), "kmh", system), 1) for v in found.speeds_kmh],
+            "power": [round(float(v)) for v in found.power_w],
+            "rotor": degrees(found.rotor_c),
+            "fluid": degrees(found.fluid_c) if found.fluid_kmh else None,
+            "units": {kind: units.sign(kind, system) for kind in ("kmh", "c", "w")},
+        }
+    )
+
+
 @router.get("/jobs/{job_id}/styles")
-def styles(request: Request, session: SessionDep, reading: ReaderDep, job_id: int) -> Response:
+def styles(v: VisitDep) -> Response:
     """The decisive ride dragged and pulsed, side by side."""
-    b = bench(request, session, reading, job_id)
+    b = v.bench
     try:
-        found = _kept(b, "styles", lambda: styles_of(b.job, b.evaluation, b.tracks, _setup(b)))
+        found = b.kept("styles", lambda: styles_of(b.job, b.evaluation, b.tracks, _setup(b)))
     except ClavisError:
         found = ()
-    return render(request, reading, "ride/ride_styles.html", b=b, found=found, ride=b.job.ride)
+    return v.piece("ride/ride_styles.html", found=found, ride=b.job.ride)

@@ -1,11 +1,10 @@
 """Changes of a job's rides: files read, sections typed, points dragged, descents cut out, rides from the library."""
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Callable, Sequence
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
-from starlette.responses import HTMLResponse, Response
+from fastapi import APIRouter, Depends, Form, HTTPException, UploadFile
+from starlette.responses import Response
 
 from clavis.core.errors import ClavisError, ProfileError
 from clavis.core.evaluation.descents import as_ride, find_descents
@@ -15,6 +14,7 @@ from clavis.core.job.document import Mended, Ride, SpeedFrom
 from clavis.core.job.ride_profile import move_point, split_section
 from clavis.core.physics.recording import Recording
 from clavis.core.physics.road import Section
+from clavis.core.sentences import Words, say
 from clavis.core.units import stored
 from clavis.formats.recordings import (
     UNITS,
@@ -30,9 +30,10 @@ from clavis.formats.recordings import (
 )
 from clavis.store import jobs, ride_library
 from clavis.web.ride.ride import ride_or_404
-from clavis.web.shell.context import AuthorDep, Bench, ReaderDep, SessionDep, bench, bench_of, render
+from clavis.web.shell.bench import Bench
+from clavis.web.shell.rooms import Room
 from clavis.web.shell.security import message
-from clavis.web.shell.stations import Room, after_change
+from clavis.web.shell.visit import Change, ChangeDep
 
 router = APIRouter()
 FIRST_SECTION = Section(length_m=1000, gradient_pct=8, speed_kmh=30)
@@ -40,69 +41,73 @@ READERS = {FileKind.GPX: read_gpx, FileKind.TCX: read_tcx, FileKind.FIT: read_fi
 MOST_PLACES, HEAD_BYTES = 100, 4096
 
 
-def _done(job_id: int, ride_id: str = "") -> Response:
+def _done(c: Change, ride_id: str = "") -> Response:
     """The page afresh, with that ride on it."""
-    more = f"?ride={ride_id}" if ride_id else ""
-    return Response(status_code=200, headers={"HX-Redirect": f"/jobs/{job_id}/ride{more}"})
+    return c.gone_to(f"ride?ride={ride_id}" if ride_id else "ride")
+
+
+def _refused(c: Change, words: Words) -> Response:
+    """What is wrong, beside the button."""
+    return message(c.reading.told(words), 422)
 
 
 def _free_id(b: Bench, wish: str) -> str:
     return ride_library.free_id(wish, (r.id for r in b.job.rides))
 
 
-def _add(session: SessionDep, author: jobs.Author, b: Bench, ride: Ride) -> None:
+def _add(c: Change, ride: Ride) -> None:
     """A new ride; it decides where none did."""
-    opened = jobs.change(
-        session, b.opened.id, b.opened.version, author, f"rides.{ride.id}", ride.model_dump(mode="json")
-    )
-    if b.job.ride is None:
-        jobs.change(session, b.opened.id, opened.version, author, "decisive_ride", ride.id)
+    now = c.keep_newest(f"rides.{ride.id}", ride.model_dump(mode="json"))
+    if c.bench.job.ride is None:
+        jobs.change(c.session, c.job_id, now.opened.version, c.author, "decisive_ride", ride.id)
 
 
 def _name_of(file: UploadFile) -> str:
     return (file.filename or "track").replace("\\", "/").rsplit("/", 1)[-1][:60]
 
 
-def _keep_recording(session: SessionDep, author: jobs.Author, b: Bench, name: str, recording: Recording) -> str:
+def _keep_recording(c: Change, name: str, recording: Recording) -> str:
     """A recording becomes a ride of the job; its name there. Raises ProfileError, RefusedError."""
-    track = recording.track
-    track_id = jobs.keep_track(session, track)
+    track, situation = recording.track, c.bench.evaluation.situation
+    track_id = jobs.keep_track(c.session, track)
     stem = name.rsplit(".", 1)[0] or "track"
     ride = Ride(
-        id=_free_id(b, stem),
+        id=_free_id(c.bench, stem),
         name=stem.replace("-", " ").replace("_", " ").capitalize(),
         track_id=track_id,
         speed_from=SpeedFrom.PLANNED if track.time_s is None else SpeedFrom.RECORDED,
-        mended=tuple(Mended(words=n.words[:300], places_m=n.places_m[:MOST_PLACES]) for n in recording.notes),
+        mended=tuple(Mended(words=str(n.words)[:300], places_m=n.places_m[:MOST_PLACES]) for n in recording.notes),
     )
-    if b.evaluation.situation:
-        load_of_ride(ride, {track_id: track}, b.evaluation.situation)
-    _add(session, author, b, ride)
+    if situation:
+        load_of_ride(ride, {track_id: track}, situation)
+    _add(c, ride)
     return ride.id
 
 
-@router.post("/jobs/{job_id}/rides/file")
-def add_file(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, file: UploadFile
-) -> Response:
-    """A GPX, TCX or FIT file becomes a ride; a CSV asks for its columns first. An unreadable one is answered beside
-    the button; nothing is kept of it."""
-    b = bench(request, session, reading, job_id)
-    name = _name_of(file)
+def _read(c: Change, name: str, read: Callable[[], Recording]) -> Response:
+    """A file as a new ride; an unreadable one is answered beside the button, and nothing is kept of it."""
     try:
-        head = file.file.read(HEAD_BYTES)
-        file.file.seek(0)
+        ride_id = _keep_recording(c, name, read())
+    except ProfileError as error:
+        c.session.rollback()
+        return _refused(c, say("{name}: {why}", name=name, why=error.said))
+    return _done(c, ride_id)
+
+
+@router.post("/jobs/{job_id}/rides/file")
+def add_file(c: ChangeDep, file: UploadFile) -> Response:
+    """A GPX, TCX or FIT file becomes a ride; a CSV asks for its columns first."""
+    name = _name_of(file)
+    head = file.file.read(HEAD_BYTES)
+    file.file.seek(0)
+    try:
         kind = kind_of_file(name, head)
         if kind is FileKind.CSV:
             look = look_at_csv(file.file.read())
-            return render(
-                request, reading, "ride/ride_columns.html", b=b, name=name, look=look, columns=Column, table_units=UNITS
-            )
-        ride_id = _keep_recording(session, author, b, name, READERS[kind](file.file))
+            return c.piece("ride/ride_columns.html", name=name, look=look, columns=Column, table_units=UNITS)
     except ProfileError as error:
-        session.rollback()
-        return message(f"{name}: {error}", 422)
-    return _done(job_id, ride_id)
+        return _refused(c, say("{name}: {why}", name=name, why=error.said))
+    return _read(c, name, lambda: READERS[kind](file.file))
 
 
 Text = Annotated[str, Form(max_length=20)]
@@ -142,218 +147,139 @@ def _choice(chosen: dict[Column, tuple[str, str]], headings: int) -> CsvChoice:
 
 @router.post("/jobs/{job_id}/rides/table")
 def add_table(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    file: UploadFile,
-    chosen: Annotated[dict[Column, tuple[str, str]], Depends(chosen_columns)],
+    c: ChangeDep, file: UploadFile, chosen: Annotated[dict[Column, tuple[str, str]], Depends(chosen_columns)]
 ) -> Response:
     """A CSV whose columns a person chose."""
-    b = bench(request, session, reading, job_id)
-    name = _name_of(file)
-    try:
-        data = file.file.read()
-        choice = _choice(chosen, len(look_at_csv(data).headings))
-        ride_id = _keep_recording(session, author, b, name, read_csv(data, choice))
-    except ProfileError as error:
-        session.rollback()
-        return message(f"{name}: {error}", 422)
-    return _done(job_id, ride_id)
+    data = file.file.read()
+    return _read(c, _name_of(file), lambda: read_csv(data, _choice(chosen, len(look_at_csv(data).headings))))
+
+
+Name = Annotated[str, Form(max_length=80)]
 
 
 @router.post("/jobs/{job_id}/rides/typed")
-def add_typed(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    name: Annotated[str, Form(max_length=80)] = "",
-) -> Response:
+def add_typed(c: ChangeDep, name: Name = "") -> Response:
     """A ride of one section, to be typed on or dragged into shape."""
-    b = bench(request, session, reading, job_id)
     name = name.strip() or "Typed descent"
-    ride = Ride(id=_free_id(b, name), name=name, sections=(FIRST_SECTION,), start_elevation_m=400)
-    _add(session, author, b, ride)
-    return _done(job_id, ride.id)
+    ride = Ride(id=_free_id(c.bench, name), name=name, sections=(FIRST_SECTION,), start_elevation_m=400)
+    _add(c, ride)
+    return _done(c, ride.id)
 
 
 @router.post("/jobs/{job_id}/rides/stops")
-def add_stops(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    name: Annotated[str, Form(max_length=80)] = "",
-) -> Response:
+def add_stops(c: ChangeDep, name: Name = "") -> Response:
     """A cycle of stops; its number, speed, distance and time standing are fields of the ride."""
-    b = bench(request, session, reading, job_id)
     name = name.strip() or "Stops in town"
-    ride = stop_cycle(_free_id(b, name), name, 30, 25, 300, 15)
-    _add(session, author, b, ride)
-    return _done(job_id, ride.id)
+    ride = stop_cycle(_free_id(c.bench, name), name, 30, 25, 300, 15)
+    _add(c, ride)
+    return _done(c, ride.id)
 
 
 @router.post("/jobs/{job_id}/rides/shelf")
-def add_from_library(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    entry: Annotated[str, Form(max_length=40)] = "",
-) -> Response:
+def add_from_library(c: ChangeDep, entry: Annotated[str, Form(max_length=40)] = "") -> Response:
     """A copy of a ride in the library."""
-    b = bench(request, session, reading, job_id)
     try:
-        kept = ride_library.find(session, entry)
+        kept = ride_library.find(c.session, entry)
     except jobs.NotThereError:
         return message("Choose a ride of the library first.", 422)
-    ride = kept.model_copy(update={"id": _free_id(b, kept.id)})
-    _add(session, author, b, ride)
-    return _done(job_id, ride.id)
+    ride = kept.model_copy(update={"id": _free_id(c.bench, kept.id)})
+    _add(c, ride)
+    return _done(c, ride.id)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/keep")
-def keep_in_library(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
+def keep_in_library(c: ChangeDep, ride_id: str) -> Response:
     """A copy of the ride goes into the library, for other jobs."""
-    ride = ride_or_404(bench(request, session, reading, job_id), ride_id)
-    name = ride_library.keep(session, ride, author.who)
-    session.commit()
-    return HTMLResponse(f'<p class="done" role="status">In the library as “{name}”.</p>')
+    name = ride_library.keep(c.session, ride_or_404(c.bench, ride_id), c.author.who)
+    c.session.commit()
+    return c.piece("ride/ride_kept.html", name=name)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/descents/{number}")
-def cut_out(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str, number: int
-) -> Response:
+def cut_out(c: ChangeDep, ride_id: str, number: int) -> Response:
     """One descent of a long recording becomes a ride of its own."""
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
-    track = track_of_ride(ride, b.tracks)
+    ride = ride_or_404(c.bench, ride_id)
+    track = track_of_ride(ride, c.bench.tracks)
     found = find_descents(track, ride.smoothing) if track is not None else []
     if not 0 <= number < len(found):
         raise HTTPException(404, "There is no such descent in this ride.")
     name = f"{ride.name[:60]}, descent {number + 1}"
-    own = as_ride(ride, found[number], _free_id(b, name), name)
-    _add(session, author, b, own)
-    return _done(job_id, own.id)
+    own = as_ride(ride, found[number], _free_id(c.bench, name), name)
+    _add(c, own)
+    return _done(c, own.id)
 
 
-def _sections(
-    session: SessionDep, author: jobs.Author, opened: jobs.Opened, ride: Ride, sections: Sequence[Section]
-) -> jobs.Opened:
-    document = [s.model_dump(mode="json") for s in sections]
-    return jobs.change(session, opened.id, opened.version, author, f"rides.{ride.id}.sections", document)
+def _document(sections: Sequence[Section]) -> list[dict[str, object]]:
+    return [section.model_dump(mode="json") for section in sections]
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/sections")
-def add_section(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
+def add_section(c: ChangeDep, ride_id: str) -> Response:
     """Another section like the last one."""
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
+    ride = ride_or_404(c.bench, ride_id)
     if not ride.sections:
         raise HTTPException(422, "A ride from a track has no typed sections.")
-    try:
-        _sections(session, author, b.opened, ride, (*ride.sections, ride.sections[-1]))
-    except jobs.RefusedError as error:
-        return message(str(error), 422)
-    return _done(job_id, ride_id)
+    more = (*ride.sections, ride.sections[-1])
+    c.or_refused(lambda: c.keep_newest(f"rides.{ride_id}.sections", _document(more)))
+    return _done(c, ride_id)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/sections/{index}/remove")
-def remove_section(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str, index: int
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
+def remove_section(c: ChangeDep, ride_id: str, index: int) -> Response:
+    ride = ride_or_404(c.bench, ride_id)
     kept = [s for k, s in enumerate(ride.sections) if k != index]
     if not kept:
         return message("A typed ride keeps at least one section; remove the ride instead.", 422)
-    _sections(session, author, b.opened, ride, kept)
-    return _done(job_id, ride_id)
+    c.keep_newest(f"rides.{ride_id}.sections", _document(kept))
+    return _done(c, ride_id)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/sections/split")
-def split(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
-    ride_id: str,
-    at: Annotated[float, Form(allow_inf_nan=False)],
-) -> Response:
+def split(c: ChangeDep, ride_id: str, at: Annotated[float, Form(allow_inf_nan=False)]) -> Response:
     """Cut the section at a place of the profile (in the reader's km) in two."""
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
+    ride = ride_or_404(c.bench, ride_id)
     try:
-        at_m = stored(at, "km", reading.system) * 1000
-        _sections(session, author, b.opened, ride, split_section(ride, at_m))
+        cut = split_section(ride, stored(at, "km", c.system) * 1000)
+        c.keep_newest(f"rides.{ride_id}.sections", _document(cut))
     except ClavisError as error:
-        return message(str(error), 422)
-    return _done(job_id, ride_id)
+        return _refused(c, error.said)
+    return _done(c, ride_id)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/point")
 def drag_point(
-    request: Request,
-    session: SessionDep,
-    author: AuthorDep,
-    reading: ReaderDep,
-    job_id: int,
+    c: ChangeDep,
     ride_id: str,
     index: Annotated[int, Form(ge=0, le=200)],
     at: Annotated[float, Form(allow_inf_nan=False)],
     height: Annotated[float, Form(allow_inf_nan=False)],
-    base: Annotated[int, Form()],
 ) -> Response:
     """The end of a section at another place of the profile (in the reader's km and m). The picture follows; a place
     that cannot be is said and the point goes back."""
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
-    at_m = stored(at, "km", reading.system) * 1000
-    height_m = stored(height, "m", reading.system)
+    ride = ride_or_404(c.bench, ride_id)
+    at_m, height_m = stored(at, "km", c.system) * 1000, stored(height, "m", c.system)
     try:
         if index == 0:
-            path, value = f"rides.{ride_id}.start_elevation_m", round(height_m, 1)
-            opened = jobs.change(session, job_id, base, author, path, value)
+            now = c.keep(f"rides.{ride_id}.start_elevation_m", round(height_m, 1))
         else:
-            opened = _sections(
-                session, author, replace(b.opened, version=base), ride, move_point(ride, index - 1, at_m, height_m)
-            )
+            now = c.keep(f"rides.{ride_id}.sections", _document(move_point(ride, index - 1, at_m, height_m)))
     except ClavisError as error:
-        session.rollback()
-        return message(str(error), 422)
-    b = bench_of(request, session, reading, opened)
-    return HTMLResponse(after_change(request, session, b, Room.RIDE, author.page, base))
+        c.session.rollback()
+        return _refused(c, error.said)
+    return c.answered(now, Room.RIDE)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/decide")
-def decide(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
+def decide(c: ChangeDep, ride_id: str) -> Response:
     """Make this ride the one that decides."""
-    b = bench(request, session, reading, job_id)
-    jobs.change(session, job_id, b.opened.version, author, "decisive_ride", ride_or_404(b, ride_id).id)
-    return _done(job_id, ride_id)
+    c.keep_newest("decisive_ride", ride_or_404(c.bench, ride_id).id)
+    return _done(c, ride_id)
 
 
 @router.post("/jobs/{job_id}/rides/{ride_id}/remove")
-def remove(
-    request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, job_id: int, ride_id: str
-) -> Response:
-    b = bench(request, session, reading, job_id)
-    ride = ride_or_404(b, ride_id)
-    version = b.opened.version
-    if b.job.decisive_ride == ride.id:
-        version = jobs.change(session, job_id, version, author, "decisive_ride", None).version
-    jobs.change(session, job_id, version, author, f"rides.{ride.id}", None)
-    return _done(job_id)
+def remove(c: ChangeDep, ride_id: str) -> Response:
+    ride, version = ride_or_404(c.bench, ride_id), c.bench.opened.version
+    if c.bench.job.decisive_ride == ride.id:
+        version = c.keep_newest("decisive_ride", None).opened.version
+    jobs.change(c.session, c.job_id, version, c.author, f"rides.{ride.id}", None)
+    return _done(c)

@@ -1,23 +1,30 @@
-"""The rule tables, readable: mounts, hubs, findings, causes and checks, heat colours, hard rules, schools."""
+"""The rule tables, readable: mounts, hubs, checks, conditions, causes, compounds, fluids, heat colours, schools."""
 
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from clavis.core.evaluation.rules import RULES
-from clavis.core.fit.clearances import CLEARANCES
+from clavis.core.evaluation.conditions import CONDITIONS, FindingKind
+from clavis.core.fit.checks import CHECKS
 from clavis.core.fit.mount_geometry import NOMINAL
-from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, CHECKS, COMPLAINTS, REMEDY_WORDS
-from clavis.core.inspection.findings import FINDINGS, FindingKind
+from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, COMPLAINTS, QUESTIONS, REMEDY_WORDS
 from clavis.core.inspection.guide import EXCLUDED_POINTS, LIKELY_POINTS, OPEN_POINTS
+from clavis.core.parts.compounds import COMPOUNDS, CompoundRow
+from clavis.core.parts.fluids import FLUID_GRADES, FluidGradeRow
 from clavis.core.parts.hubs import HUBS
-from clavis.core.parts.mounts import LABELS, MOUNTS, NATIVE_SIZES_MM, TELLING_TOLERANCE_MM
+from clavis.core.parts.mounts import MOUNT_ROWS, TELLING_TOLERANCE_MM
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
+from clavis.core.records import columns_of
 from clavis.core.selection.schools import SCHOOLS
-from clavis.web.shell.context import ReaderDep, render
+from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS
+from clavis.web.shell.readers import ReaderDep
+from clavis.web.shell.templates import render
 
 router = APIRouter()
 
-TABLES = ("mounts", "hubs", "findings", "causes", "checks", "colours", "hard rules", "clearances", "schools")
+TABLES = (
+    "mounts", "hubs", "checks", "conditions", "causes", "questions", "compounds", "fluids", "torques", "colours",
+    "schools",
+)  # fmt: skip
 
 
 @router.get("/rules")
@@ -28,22 +35,25 @@ def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Respon
         "rules/rules.html",
         tables=TABLES,
         table=table if table in TABLES else "mounts",
-        mounts=MOUNTS,
+        mounts=MOUNT_ROWS,
         tolerance_mm=TELLING_TOLERANCE_MM,
-        native_sizes=NATIVE_SIZES_MM,
+        nominal=[(MOUNT_ROWS[mount].words, end, row) for (mount, end), row in NOMINAL.items()],
         hubs=HUBS,
-        findings=FINDINGS,
+        checks=CHECKS,
+        conditions=CONDITIONS,
         kinds=FindingKind,
         causes=CAUSES,
         cause_rows=CAUSE_ROWS,
         complaints=COMPLAINTS,
-        checks=CHECKS,
+        questions=QUESTIONS,
         remedies=REMEDY_WORDS,
         points={"likely": LIKELY_POINTS, "open": OPEN_POINTS, "excluded": EXCLUDED_POINTS},
+        compounds=COMPOUNDS,
+        compound_columns=columns_of(CompoundRow),
+        grades=FLUID_GRADES,
+        grade_columns=columns_of(FluidGradeRow),
+        torques=(*TORQUE_ROWS.values(), *BOLT_TORQUES.values()),
         witnesses=WITNESSES,
         doubt_k=WITNESS_DOUBT_K,
-        hard_rules=RULES,
-        clearances=CLEARANCES,
-        nominal=[(LABELS[mount], end, row) for (mount, end), row in NOMINAL.items()],
         schools=SCHOOLS,
     )

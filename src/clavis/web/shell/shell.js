@@ -96,9 +96,8 @@
 
   /* Measure: the field in hand lights its dimension; a gauge sends into it. */
   let hand = null;
-  const nameIn = (element) => element.dataset?.field || (element.id?.startsWith("f-front-") || element.id?.startsWith("f-rear-") ? element.id.slice(2).replace("-", ".") : null);
   document.addEventListener("focusin", (event) => {
-    const drawn = $("#drawn"), path = drawn && nameIn(event.target);
+    const drawn = $("#drawn"), path = drawn && event.target.dataset?.field;
     if (!path) return;
     hand = { path, id: event.target.id };
     const [end, name] = path.split(".");
@@ -118,7 +117,7 @@
     if (!box) return;
     const field = hand && document.getElementById(hand.id);
     if (!field) { $("#notice").innerHTML = '<p class="problem" role="alert">Put the cursor into the field that the gauge shall fill.</p>'; return; }
-    const target = field.dataset.field ? `#ring-${hand.path.split(".")[0]}` : field.closest(".field");
+    const target = field.closest(".rotor") ?? field.closest(".field");
     const state = Object.fromEntries(new FormData($("#state")));
     field.focus();
     htmx.ajax("POST", `/jobs/${box.dataset.job}/gauge`, { source: box, target, swap: "outerHTML", values: { ...state, path: hand.path, kind: $("#gauge-kind").value } });
@@ -176,9 +175,9 @@
   const drawCourse = (box, d) => {
     const series = [{}]; const data = [d.km];
     const add = (values, options) => { if (values) { data.push(values); series.push({ points: { show: false }, ...options }); } };
-    add(d.old_ring, { label: "ring as fitted", stroke: "#d9a39b", width: 1.3 });
+    add(d.old_rotor, { label: "rotor as fitted", stroke: "#d9a39b", width: 1.3 });
     add(d.old_fluid, { label: "fluid as fitted", stroke: "#8fa3b8", width: 1.3 });
-    add(d.ring, { label: "ring", stroke: "#b04e49", width: 2.6 });
+    add(d.rotor, { label: "rotor", stroke: "#b04e49", width: 2.6 });
     add(d.fluid, { label: "fluid", stroke: "#26415e", width: 2.6 });
     const top = Math.max(...data.slice(1).flat(), d.boils ?? 0, 120);
     return new uPlot({

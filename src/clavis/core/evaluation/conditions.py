@@ -1,0 +1,389 @@
+"""Conditions: what was found on the parts of a wheel and what it means (the job, section 2).
+
+CONDITIONS is the table: a row looks at one wheel and says nothing, or why it speaks, with consequence and source.
+Whether the parts go together is in ``fit.checks``.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TypedDict
+
+from clavis.core.evaluation import condition_readings as readings
+from clavis.core.evaluation.condition_readings import Speaks
+from clavis.core.job.places import Place
+from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.job.wheel import (
+    LeverFeel,
+    LineState,
+    PistonState,
+    RotorFace,
+    Seen,
+)
+from clavis.core.parts.links import Link
+from clavis.core.parts.models import Brake
+from clavis.core.parts.mounts import End
+from clavis.core.physics.friction import PadState
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Severity
+
+
+class FindingKind(StrEnum):
+    """Keep, treat, replace, or stop: unsafe to ride. *Measure* asks for a better reading before any of them."""
+
+    STOP = "stop"
+    REPLACE = "replace"
+    TREAT = "treat"
+    MEASURE = "measure"
+    KEEP = "keep"
+
+
+class On(StrEnum):
+    """What a condition belongs to: it is gone from a setup that replaces that."""
+
+    WHEEL = "wheel"
+    ROTOR = "rotor"
+    PAD = "pad"
+    CALIPER = "caliper"
+    LINE = "line"
+    LEVER = "lever"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ConditionRow:
+    """One row of the table: where it belongs, what follows, where that comes from, and when it speaks. ``severity`` is
+    how it weighs on a setup that keeps what it is on."""
+
+    key: str
+    place: Place
+    on: On
+    link: Link
+    kind: FindingKind
+    severity: Severity
+    about: str
+    consequence: Words
+    source: str
+    speaks: Speaks
+    settles: str = ""
+    """the field of the wheel that would settle it, where an entry does"""
+
+
+@dataclass(frozen=True)
+class Condition:
+    """A row that speaks of one wheel."""
+
+    end: End
+    row: ConditionRow
+    reason: Words
+
+
+_STOP, _REPLACE, _TREAT, _MEASURE, _KEEP = FindingKind
+_JOB, _OURS = "trade practice", "judged by us"
+
+
+class _At(TypedDict):
+    """Where a row belongs."""
+
+    place: Place
+    on: On
+    link: Link
+
+
+_ROTOR: _At = {"place": Place.ROTOR, "on": On.ROTOR, "link": Link.ROTOR}
+_PADS: _At = {"place": Place.PADS, "on": On.PAD, "link": Link.PAD}
+_CALIPER: _At = {"place": Place.CALIPER, "on": On.CALIPER, "link": Link.CALIPER}
+_LINE: _At = {"place": Place.CALIPER, "on": On.LINE, "link": Link.LINE}
+_FLUID: _At = {"place": Place.LEVER, "on": On.LINE, "link": Link.LINE}
+_LEVER: _At = {"place": Place.LEVER, "on": On.LINE, "link": Link.LEVER}
+_MOUNT: _At = {"place": Place.MOUNT, "on": On.WHEEL, "link": Link.CALIPER}
+_HUB: _At = {"place": Place.HUB, "on": On.WHEEL, "link": Link.WHEEL}
+_X = Severity
+CONDITIONS: tuple[ConditionRow, ...] = (
+    # stop: unsafe to ride
+    ConditionRow(
+        key="rotor_minimum", **_ROTOR, kind=_STOP, severity=_X.STOP, about="rotor under its minimum",
+        consequence="replace the rotor before riding", source="marking on the rotor; unmarked, what it started at",
+        speaks=readings.under_minimum,
+    ),
+    ConditionRow(
+        key="cracks", **_ROTOR, kind=_STOP, severity=_X.STOP, about="rotor cracked",
+        consequence="scrap it; no crack is small enough", source=_JOB,
+        speaks=readings.seen_as("rotor_cracks", Seen.YES, "a crack was seen"),
+    ),
+    ConditionRow(
+        key="rotor_oil", **_ROTOR, kind=_STOP, severity=_X.STOP, about="oil on the rotor",
+        consequence=(
+            "clean the rotor with isopropyl alcohol, replace the pads that ran on it, find where the oil comes "
+            "from"
+        ), source=_JOB, speaks=readings.seen_as("rotor_face", RotorFace.OILED, "oil on the track"),
+    ),
+    ConditionRow(
+        key="oil", **_PADS, kind=_STOP, severity=_X.STOP, about="pads oiled",
+        consequence="replace the pads, clean the rotor; burning or washing does not bring them back", source=_JOB,
+        speaks=readings.seen_as("pad_state", PadState.OILED, "oil on the friction face"),
+    ),
+    ConditionRow(
+        key="metal", **_PADS, kind=_STOP, severity=_X.STOP, about="pads at metal",
+        consequence="replace pads and rotor", source=_JOB,
+        speaks=readings.seen_as("pad_state", PadState.METAL, "backing plate has met the rotor"),
+    ),
+    ConditionRow(
+        key="leak", **_LINE, kind=_STOP, severity=_X.STOP, about="line leaks",
+        consequence="find the part that leaks and replace it, replace pads that were wetted, bleed", source=_JOB,
+        speaks=readings.seen_as("line_state", LineState.LEAKING, "fluid outside the line, or a cable fraying"),
+    ),
+    ConditionRow(
+        key="wrong_fluid", **_FLUID, kind=_STOP, severity=_X.STOP, about="wrong fluid in the line",
+        consequence="the seals swell and fail: every part that has met it is the maker's decision",
+        source="makers' instructions", speaks=readings.wrong_fluid,
+    ),
+    ConditionRow(
+        key="bite_at_bar", **_LEVER, kind=_STOP, severity=_X.STOP, about="lever all but at the bar",
+        consequence="nothing is left for a hard stop: find out why before riding", source=_OURS,
+        speaks=readings.bites_between(0, readings.BITE_STOP_MM),
+    ),
+    # replace
+    ConditionRow(
+        key="pads_thin", **_PADS, kind=_REPLACE, severity=_X.FAILS, about="pads worn",
+        consequence=say("replace by {replace_mm:.1}, or at the maker's figure", replace_mm=readings.PAD_REPLACE_MM),
+        source=_JOB, speaks=readings.pads_thin,
+    ),
+    ConditionRow(
+        key="variation_high", **_ROTOR, kind=_REPLACE, severity=_X.TIGHT, about="rotor uneven in thickness",
+        consequence="it pulses; truing does not help: replace", source=_JOB,
+        speaks=readings.between(readings.VARIATION_REPLACE_MM, None, lambda w: w.rotor_variation_mm, "varies by", 2),
+    ),
+    ConditionRow(
+        key="runout_high", **_ROTOR, kind=_REPLACE, severity=_X.TIGHT, about="rotor bent",
+        consequence="true it once; replace it where it does not stay", source=_JOB,
+        speaks=readings.between(readings.RUNOUT_REPLACE_MM, None, lambda w: w.rotor_runout_mm, "runs out by", 2),
+    ),
+    ConditionRow(
+        key="stuck", **_CALIPER, kind=_REPLACE, severity=_X.FAILS, about="piston stuck",
+        consequence="seal kit where the maker offers one, otherwise the caliper", source=_JOB,
+        speaks=readings.seen_as("pistons", PistonState.STUCK, "does not come back or does not move"),
+    ),
+    ConditionRow(
+        key="line_worn", **_LINE, kind=_REPLACE, severity=_X.TIGHT, about="hose or housing worn",
+        consequence="new hose and bleed, or new cable and housing", source=_JOB,
+        speaks=readings.seen_as("line_state", LineState.WORN, "kinked, chafed, or stiff housing"),
+    ),
+    # treat
+    ConditionRow(
+        key="pads_soon", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads wearing", consequence="plan new pads",
+        source=_JOB, speaks=readings.pads_soon,
+    ),
+    ConditionRow(
+        key="glazed", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads glazed",
+        consequence="sand lightly, bed in again", source=_JOB,
+        speaks=readings.seen_as("pad_state", PadState.GLAZED, "shiny face"),
+    ),
+    ConditionRow(
+        key="taper", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads tapered",
+        consequence="align the caliper; look for a lazy piston", source=_OURS,
+        speaks=readings.between(readings.TAPER_MM, None, lambda w: w.pad_taper_mm, "tapered by", 1),
+    ),
+    ConditionRow(
+        key="uneven", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads worn unevenly",
+        consequence="a piston that lags, or a caliper off centre", source=_OURS, speaks=readings.uneven,
+    ),
+    ConditionRow(
+        key="lazy", **_CALIPER, kind=_TREAT, severity=_X.NOTE, about="piston lazy",
+        consequence="clean and work it with the other held back, until all move alike", source=_JOB,
+        speaks=readings.seen_as("pistons", PistonState.LAZY, "one moves later than the other"),
+    ),
+    ConditionRow(
+        key="off_centre", **_CALIPER, kind=_TREAT, severity=_X.NOTE, about="caliper off centre",
+        consequence="loosen, hold the lever, tighten in turns, check by eye", source=_JOB,
+        speaks=readings.seen_as("caliper_centred", Seen.NO, "the rotor does not run mid-slot"),
+    ),
+    ConditionRow(
+        key="variation", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="rotor slightly uneven in thickness",
+        consequence="felt by some: clean, bed in again, read again", source=_JOB,
+        speaks=readings.between(
+            readings.VARIATION_TREAT_MM, readings.VARIATION_REPLACE_MM, lambda w: w.rotor_variation_mm, "varies by", 2
+        ),
+    ),
+    ConditionRow(
+        key="runout", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="rotor slightly bent", consequence="true it",
+        source=_JOB,
+        speaks=readings.between(
+            readings.RUNOUT_TREAT_MM, readings.RUNOUT_REPLACE_MM, lambda w: w.rotor_runout_mm, "runs out by", 2
+        ),
+    ),
+    ConditionRow(
+        key="lip", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="lip at the rotor's edge",
+        consequence="the pad does not cover the whole track: check adapter size and pad height before new pads",
+        source=_JOB, speaks=readings.between(readings.LIP_MM, None, lambda w: w.rotor_lip_mm, "step of", 1),
+    ),
+    ConditionRow(
+        key="grooves", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="grooves in the track",
+        consequence="a pad has been at metal: find it, read the thickness in the groove", source=_JOB,
+        speaks=readings.seen_as("rotor_grooves", Seen.YES, "felt with a fingernail"),
+    ),
+    ConditionRow(
+        key="dirt", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="rotor dirty",
+        consequence="isopropyl alcohol and a clean cloth; no spray", source=_JOB,
+        speaks=readings.seen_as("rotor_face", RotorFace.DIRTY, "dirt or road film on the track"),
+    ),
+    ConditionRow(
+        key="colour", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="rotor coloured by heat",
+        consequence="a witness, not a verdict: look for glaze, read run-out, compare with the ride's own figure",
+        source="temper colours of stainless steel", speaks=readings.colour,
+    ),
+    ConditionRow(
+        key="hollow", **_ROTOR, kind=_TREAT, severity=_X.NOTE, about="new pads on a hollow rotor",
+        consequence="bedding starts lower and takes longer", source=_JOB, speaks=readings.hollow,
+    ),
+    ConditionRow(
+        key="hub_play", **_HUB, kind=_TREAT, severity=_X.NOTE, about="play in the hub",
+        consequence="adjust or replace the bearings before any reading of run-out counts", source=_JOB,
+        speaks=readings.seen_as("hub_play", Seen.YES, "the wheel knocks"),
+    ),
+    ConditionRow(
+        key="spongy", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever spongy",
+        consequence="bleed: there is air in the line", source=_JOB,
+        speaks=readings.seen_as("lever_feel", LeverFeel.SPONGY, "soft until the end"),
+    ),
+    ConditionRow(
+        key="long", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever long",
+        consequence="pads worn, pistons not reset, or air: measure the pads, then bleed", source=_JOB,
+        speaks=readings.seen_as("lever_feel", LeverFeel.LONG, "late, then firm"),
+    ),
+    ConditionRow(
+        key="pumps_up", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever firm after pumping",
+        consequence="gap at the pads or air in the line: reset the pistons, then bleed", source=_JOB,
+        speaks=readings.seen_as("lever_feel", LeverFeel.PUMPS_UP, "the second pull bites earlier"),
+    ),
+    ConditionRow(
+        key="bite_low", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever bites late",
+        consequence="reset the pistons, set reach and contact; bleed where it stays", source=_OURS,
+        speaks=readings.bites_between(readings.BITE_STOP_MM, readings.BITE_TREAT_MM),
+    ),
+    ConditionRow(
+        key="water", **_FLUID, kind=_TREAT, severity=_X.NOTE, about="water in the line",
+        consequence="fresh fluid and a full bleed: water boils first", source=_JOB,
+        speaks=lambda w, _b: "drops seen in the fluid" if w.measured.water_seen else None,
+    ),
+    ConditionRow(
+        key="old_fluid", **_FLUID, kind=_TREAT, severity=_X.NOTE, about="fluid old",
+        consequence="fresh fluid and a full bleed", source=_JOB, speaks=readings.old_fluid,
+    ),
+    # measure before anything rests on it
+    ConditionRow(
+        key="mount", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="mount evidence disagrees",
+        consequence="measure spacing and direction again", source=_JOB, speaks=lambda w, _b: w.mount.conflict or None,
+        settles="mount_spacing_mm",
+    ),
+    ConditionRow(
+        key="mount_untold", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="mount",
+        consequence="measure the spacing of its holes and see which way the bolts run", source=_JOB,
+        speaks=readings.mount_untold, settles="mount_spacing_mm",
+    ),
+    ConditionRow(
+        key="presence", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="entries disagree",
+        consequence="look again, and take one of the two back", source=_OURS, speaks=readings.presence_conflict,
+    ),
+    ConditionRow(
+        key="native", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="native size disagrees",
+        consequence="read the size on rotor and adapter again", source=_JOB,
+        speaks=lambda w, _b: w.native.conflict or None, settles="native_rotor_mm",
+    ),
+    ConditionRow(
+        key="limit_below_native", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN,
+        about="largest and native size disagree", consequence="read both again: one of them is wrong", source=_OURS,
+        speaks=readings.limit_below_native, settles="max_rotor_mm",
+    ),
+    ConditionRow(
+        key="carrying", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="fork or frame and its document disagree",
+        consequence="look again; where both are right it is not that part", source="maker's document",
+        speaks=readings.carrying_disagrees, settles="carrying_id",
+    ),
+    ConditionRow(
+        key="assisted", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="fork or frame on an assisted bike",
+        consequence="ask its maker before anything larger is fitted", source="maker's document",
+        speaks=readings.not_for_assisted,
+    ),
+    ConditionRow(
+        key="rotor_unread", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor thickness",
+        consequence="read six points round the track with a micrometer", source=_JOB, speaks=readings.unread,
+        settles="rotor_points_mm",
+    ),
+    ConditionRow(
+        key="vernier", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor read with a vernier",
+        consequence="read it again with a micrometer: a vernier may condemn, never pass", source=_JOB,
+        speaks=readings.vernier, settles="rotor_instrument",
+    ),
+    ConditionRow(
+        key="few_points", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor read at too few points",
+        consequence="read all round: the thinnest counts", source=_JOB, speaks=readings.few_points,
+        settles="rotor_points_mm",
+    ),
+    ConditionRow(
+        key="no_minimum", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="minimum thickness not known",
+        consequence="ask the maker", source=_JOB, speaks=readings.no_minimum,
+    ),
+    ConditionRow(
+        key="thicker", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="thicker than new",
+        consequence="check the part chosen, or the instrument's zero", source=_OURS, speaks=readings.thicker_than_new,
+        settles="rotor_points_mm",
+    ),
+    ConditionRow(
+        key="pads_unread", **_PADS, kind=_MEASURE, severity=_X.UNKNOWN, about="pads not measured",
+        consequence="measure what is left of both", source=_JOB, speaks=readings.pads_unread, settles="pad_inner_mm",
+    ),
+    ConditionRow(
+        key="pads_unseen", **_PADS, kind=_MEASURE, severity=_X.UNKNOWN, about="face of the pads",
+        consequence="take them out and look", source=_JOB, speaks=readings.pads_unseen, settles="pad_state",
+    ),
+    ConditionRow(
+        key="other_caliper", **_CALIPER, kind=_MEASURE, severity=_X.UNKNOWN, about="not the caliper that was named",
+        consequence="check the part chosen", source=_OURS, speaks=readings.not_the_line, settles="caliper_id",
+    ),
+    ConditionRow(
+        key="bite_reach", **_LEVER, kind=_MEASURE, severity=_X.NOTE, about="lever readings disagree",
+        consequence="measure both from the same place on the blade", source=_OURS, speaks=readings.bite_outside_reach,
+    ),
+    ConditionRow(
+        key="fluid_age", **_FLUID, kind=_MEASURE, severity=_X.NOTE, about="age of the fluid",
+        consequence="ask, or bleed: fresh fluid settles it", source=_JOB, speaks=readings.fluid_age_unknown,
+        settles="fluid_age_y",
+    ),
+    # keep
+    ConditionRow(
+        key="mount_told", **_MOUNT, kind=_KEEP, severity=_X.NOTE, about="mount",
+        consequence="told by spacing and direction", source=_JOB,
+        speaks=lambda w, _b: say("{kind}", kind=w.mount.kind) if w.mount.kind else None,
+    ),
+    ConditionRow(
+        key="limit_refused", **_MOUNT, kind=_KEEP, severity=_X.NOTE, about="no larger rotor",
+        consequence="the native size stays", source="maker of fork or frame", speaks=readings.limit_refused,
+    ),
+    ConditionRow(
+        key="rotor_good", **_ROTOR, kind=_KEEP, severity=_X.NOTE, about="rotor thickness", consequence="keep",
+        source="micrometer, six or more points", speaks=readings.rotor_good,
+    ),
+    ConditionRow(
+        key="pads_good", **_PADS, kind=_KEEP, severity=_X.NOTE, about="pads", consequence="keep", source=_JOB,
+        speaks=readings.pads_good,
+    ),
+)  # fmt: skip
+
+
+def conditions_of(wheel: ResolvedWheel, brake: Brake) -> tuple[Condition, ...]:
+    """Every row that speaks of a wheel, seen beside the brake that is asked about."""
+    said = ((row, row.speaks(wheel, brake)) for row in CONDITIONS)
+    return tuple(Condition(wheel.end, row, reason) for row, reason in said if reason)
+
+
+def kept_on(wheel: ResolvedWheel, brake: Brake) -> frozenset[On]:
+    """What of a wheel a brake leaves as it is."""
+    on_it = wheel.on_it
+    stays = {
+        On.WHEEL: True,
+        On.ROTOR: brake.rotor is not None and brake.rotor == on_it.rotor,
+        On.PAD: brake.pad is not None and brake.pad == on_it.pad,
+        On.CALIPER: brake.caliper is not None and brake.caliper == on_it.caliper,
+        On.LEVER: brake.lever is not None and brake.lever == on_it.lever,
+    }
+    stays[On.LINE] = stays[On.CALIPER] and stays[On.LEVER]
+    return frozenset(on for on, kept in stays.items() if kept)

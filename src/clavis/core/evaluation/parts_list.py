@@ -1,0 +1,149 @@
+"""What one wheel's brake asks to be bought: parts, adapter, bolts, hose and fluid, each with its price.
+
+The price of a candidate, of a pair, of a setup and of an order all come from this list.
+"""
+
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.fit.mounting import FitCase
+from clavis.core.parts.fluids import Fluid
+from clavis.core.parts.hoses_and_fluids import hose_between
+from clavis.core.parts.hubs import hub_row
+from clavis.core.parts.models import Axis, HubInterface, Part
+from clavis.core.parts.mounts import End
+from clavis.core.sentences import Words, say
+
+
+@dataclass(frozen=True)
+class PartLine:
+    """One line of the parts list. Without ``part_id`` it is what to look for; ``price`` of one, None where the
+    catalogue does not have it."""
+
+    end: End
+    what: str
+    part_id: str
+    name: Words
+    quantity: int
+    price: float | None
+
+    @property
+    def cost(self) -> float | None:
+        return None if self.price is None else self.quantity * self.price
+
+
+@dataclass(frozen=True)
+class Changes:
+    """What is changed on one wheel. All of it follows from the brake, beside what is on the wheel."""
+
+    parts: frozenset[Axis]
+    """parts that are new"""
+    adapter: bool
+    """what stands between mount and caliper is another than now, where that is known"""
+    hose: bool
+    """the hose or housing is new"""
+    cable: bool
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.parts) or self.adapter
+
+    @property
+    def moves_caliper(self) -> bool:
+        return self.adapter or bool(self.parts & {Axis.CALIPER, Axis.ROTOR})
+
+    @property
+    def opens_line(self) -> bool:
+        return not self.cable and (self.hose or bool(self.parts & {Axis.CALIPER, Axis.LEVER}))
+
+
+def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
+    """What a brake changes on its wheel. Where nobody says what stands under a caliper that stays with its rotor, it is
+    taken for what belongs there."""
+    on_it, brake, wheel = setup.wheel.on_it, setup.brake, setup.wheel
+    new = frozenset(axis for axis in Axis if brake.of(axis) != on_it.of(axis))
+    chain = case.chain
+    other = False
+    if chain is not None and chain.possible and not case.stays and case.plate is None:
+        there = wheel.adapter.id if wheel.adapter else None
+        wanted = chain.adapter.id if chain.adapter else None
+        other = there != wanted if wheel.adapter_known else wanted is not None and not case.unchanged
+    hose = bool(new) and not case.stays and case.new_hose
+    return Changes(new, other and bool(new), hose, setup.caliper.fluid is Fluid.NONE)
+
+
+def _line_of(end: End, what: str, part: Part | None, look_for: Words) -> PartLine:
+    """A line of a part, or of what is to be looked for where the catalogue has none."""
+    if part is None:
+        return PartLine(end, what, "", look_for, 1, None)
+    return PartLine(end, what, part.id, part.name, 1, part.price)
+
+
+def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
+    """What holds a new rotor on a splined hub: the adapter of a six-bolt rotor, and the lockring for the axle where the
+    rotor that comes off had none."""
+    wheel, was = setup.wheel.measured, setup.wheel.on_it.rotor
+    if wheel.hub is not HubInterface.SPLINED:
+        return []
+    wanted = []
+    if setup.rotor.interface is HubInterface.SIX_BOLT and (was is None or was.interface is not HubInterface.SIX_BOLT):
+        wanted.append(("six-bolt adapter of the hub", "six_bolt_on_splined"))
+    seat = hub_row(wheel.hub, wheel.axle)
+    if was is None and seat is not None:
+        wanted.append((seat.fastener, seat.role))
+    out = []
+    for what, role in wanted:
+        hubs = [h for h in case.on.catalogue.hubs.values() if h.role == role and not h.retired]
+        part = min(hubs, key=lambda h: (h.price, h.id), default=None)
+        out.append(_line_of(setup.end, what, part, f"{what}: none in the catalogue"))
+    return out
+
+
+def _of_the_line(setup: WheelSetup, case: FitCase, changes: Changes) -> list[PartLine]:
+    """The hose where its ends change, both of its ends are new or it is too short, and the bottle that fills an opened
+    line; housing and cable of a cable brake."""
+    end, out = setup.end, []
+    if changes.hose and changes.cable:
+        out.append(PartLine(end, "inner cable and housing", "", "by the metre, for disc brakes", 1, None))
+    elif changes.hose:
+        answer = hose_between(setup.lever, setup.caliper, case.on.catalogue.hoses.values())
+        out.append(_line_of(end, "hose, cut to length", answer.hose, say("look for {it}", it=answer.look_for)))
+    if changes.opens_line:
+        words = "look for the fluid that the caliper's maker names"
+        out.append(_line_of(end, "fluid", setup.filled_with, words))
+    return out
+
+
+_WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
+
+
+def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None) -> tuple[PartLine, ...]:
+    """Everything that has to be bought for one wheel's brake."""
+    changes = changes or changes_of(setup, case)
+    if not changes.anything:
+        return ()
+    end = setup.end
+    brake = setup.brake
+    bought = ((axis, brake.of(axis)) for axis in Axis if axis in changes.parts)
+    lines = [_line_of(end, _WHAT[axis], part, "") for axis, part in bought]
+    chain = case.chain
+    if changes.adapter and chain is not None:
+        there = setup.wheel.adapter.id if setup.wheel.adapter else ""
+        lines += [_line_of(end, "adapter", part, "") for part in chain.parts if part.id != there]
+    if case.plate is not None and changes.moves_caliper and chain is not None:
+        lines.append(PartLine(end, "special plate", "", chain.reason, 1, None))
+    if Axis.ROTOR in changes.parts:
+        lines += _on_the_hub(setup, case)
+    lines += _of_the_line(setup, case, changes)
+    if changes.moves_caliper:
+        bolts = {b.choice.bolt.id: b.choice.bolt for b in case.bolts if b.choice.bolt is not None}
+        counts = Counter(b.choice.bolt.id for b in case.bolts if b.choice.bolt is not None)
+        lines += [PartLine(end, "bolt", i, bolts[i].name, n, bolts[i].price) for i, n in counts.items()]
+    return tuple(lines)
+
+
+def price_of(lines: Iterable[PartLine]) -> float:
+    """Price of what the catalogue has of them."""
+    return sum(line.cost or 0.0 for line in lines)

@@ -1,0 +1,266 @@
+"""One wheel and the shelf: on what any rotor and caliper would stand there, with which bolts, each worked out once.
+
+``Mounting`` is asked by every check, for a brake that is on the bike and for thousands that could be.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TypeVar
+
+from clavis.core.fit.adapters import ChainAnswer, adapter_refusal, solve_chain
+from clavis.core.fit.bolts import BoltChoice, BoltStack, LengthVerdict, choose_bolt, judge_length
+from clavis.core.fit.mount_geometry import NOMINAL, Seat, Stand, seat_of, stand_on
+from clavis.core.fit.pitch import judge_pitch
+from clavis.core.fit.plate_release import released_plate
+from clavis.core.fit.special_plate import CALIPER_HOLES, Plate
+from clavis.core.fit.stacks import TO_MOUNT, ChainBolt, Run, bolt_stacks
+from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.hoses_and_fluids import needs_new_hose
+from clavis.core.parts.models import Adapter, Brake, Caliper, Lever, Pad, Rotor
+from clavis.core.parts.mounts import MountKind
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Verdict
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class FittedBolt:
+    """One bolt of the chain with the one chosen for it, and what the sum says of the one that is there now."""
+
+    upper: bool
+    run: Run
+    choice: BoltChoice
+    old: LengthVerdict | None
+    at: complex | None = None
+    """its place about the axle, where it is not that of a mount's hole"""
+
+    @property
+    def stack(self) -> BoltStack:
+        return self.choice.stack
+
+
+class Mounting:
+    """One wheel with the parts of a catalogue; answers are kept for as long as it is."""
+
+    def __init__(self, wheel: ResolvedWheel, catalogue: Catalogue) -> None:
+        self.wheel, self.catalogue = wheel, catalogue
+        self._memo: dict[tuple[object, ...], object] = {}
+
+    def _once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
+        if key not in self._memo:
+            self._memo[key] = make()
+        found: T = self._memo[key]  # type: ignore[assignment]
+        return found
+
+    @cached_property
+    def seat(self) -> Seat | None:
+        """The mount's holes about the axle; None while mount or native size is not known."""
+        kind, native = self.wheel.mount.kind, self.wheel.native.mm
+        if kind is None or native is None or (kind, self.wheel.end) not in NOMINAL:
+            return None
+        return seat_of(kind, self.wheel.end, native, self.wheel.measured)
+
+    @cached_property
+    def plate(self) -> Plate | None:
+        """The special plate of this wheel that an engineer has released."""
+        return released_plate(self.wheel.special, self.wheel.end, list(self.catalogue.bolts.values()))
+
+    def _pitch_fails(self, adapter: Adapter) -> bool:
+        if self.wheel.mount.kind is not MountKind.FLAT_FRONT:
+            return False
+        measured = self.wheel.measured
+        return judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, adapter).verdict is Verdict.FAILS
+
+    def chain(self, rotor: Rotor, caliper: Caliper) -> ChainAnswer:
+        """What would stand between mount and caliper for this rotor."""
+        w = self.wheel
+        if w.mount.kind is None:
+            return ChainAnswer(False, w.mount.why_not, unknown=True)
+        kind = w.mount.kind
+        return self._once(
+            ("chain", rotor.diameter_mm, caliper.mount),
+            lambda: solve_chain(
+                kind, w.native.mm, w.end, caliper.mount, rotor.diameter_mm, self.catalogue.adapters.values(),
+                w.entered.adapter_id, self._pitch_fails,
+            ),
+        )  # fmt: skip
+
+    def chain_now(self, rotor: Rotor, caliper: Caliper) -> ChainAnswer:
+        """What stands between mount and caliper now, judged as it is: a part that does not belong there is refused.
+        Where nobody says what is on it, the part that would serve is taken for it; that the catalogue has none is no
+        fault of the bike's."""
+        w, wanted = self.wheel, self.chain(rotor, caliper)
+        if wanted.unknown:
+            return wanted
+        if not w.adapter_known:
+            words = "what stands between mount and caliper is not named"
+            return ChainAnswer(False, words, unknown=True) if wanted.lacks_a_part else wanted
+        if (wanted.adapter.id if wanted.adapter else None) == (w.adapter.id if w.adapter else None) and wanted.possible:
+            return wanted
+        if wanted.lacks_a_part and w.adapter is not None and w.mount.kind is not None and w.native.mm is not None:
+            refusal = adapter_refusal(w.adapter, w.mount.kind, w.native.mm, w.end, caliper.mount)
+            if not refusal and w.adapter.serves(w.end, rotor.diameter_mm):
+                return ChainAnswer(True, say("{part} is on it", part=w.adapter.name), adapter=w.adapter)
+        on_it = w.adapter.name if w.adapter else "no adapter"
+        if wanted.possible:
+            belongs = wanted.adapter.name if wanted.adapter else "no adapter"
+            reason: Words = say("{on_it} is on it; {belongs} belongs there", on_it=on_it, belongs=belongs)
+        else:
+            reason = say("{on_it} is on it; {reason}", on_it=on_it, reason=wanted.reason)
+        return ChainAnswer(False, reason, adapter=w.adapter, look_for=wanted.look_for)
+
+    def stand(self, rotor: Rotor, caliper: Caliper, chain: ChainAnswer) -> Stand | None:
+        """Where the caliper would stand; what cannot be fitted stands at the mount's own place, so that the eye sees by
+        how much. None while mount or native size is not known."""
+        kind, native, seat = self.wheel.mount.kind, self.wheel.native.mm, self.seat
+        if seat is None or kind is None or native is None:
+            return None
+        return self._once(
+            ("stand", rotor.diameter_mm, caliper.mount, tuple(part.id for part in chain.parts)),
+            lambda: stand_on(seat, kind, self.wheel.end, native, caliper.mount, chain, rotor.diameter_mm),
+        )
+
+    @cached_property
+    def stand_now(self) -> Stand | None:
+        """Where the caliper that is on it stands; None where a part of that chain is not known."""
+        rotor, caliper = self.wheel.on_it.rotor, self.wheel.on_it.caliper
+        if rotor is None or caliper is None or not self.wheel.adapter_known:
+            return None
+        return self.stand(rotor, caliper, ChainAnswer(True, "as it is", adapter=self.wheel.adapter))
+
+    def bolts(self, caliper: Caliper, parts: tuple[Adapter, ...]) -> tuple[FittedBolt, ...]:
+        """The bolts of a chain that is possible."""
+        kind = self.wheel.mount.kind
+        if kind is None or self.seat is None:
+            return ()
+        proud = self.seat.proud_mm
+        washers = (caliper.tab_mm, caliper.washers, caliper.washer_pair_mm)
+        return self._once(
+            ("bolts", caliper.mount, *washers, tuple(part.id for part in parts)),
+            lambda: tuple(
+                FittedBolt(
+                    b.upper, b.run, choose_bolt(b.stack, self.catalogue.bolts.values()), self._old_bolt(b)
+                )
+                for b in bolt_stacks(kind, self.wheel.measured, caliper, parts, proud)
+            ),
+        )  # fmt: skip
+
+    def _old_bolt(self, bolt: ChainBolt) -> LengthVerdict | None:
+        """The bolt that is there now, by the sum of the new stack; None where its length was not read."""
+        measured = self.wheel.measured
+        length = measured.upper_bolt_mm if bolt.upper else measured.lower_bolt_mm
+        if length is None or bolt.run not in TO_MOUNT:
+            return None
+        found = judge_length(bolt.stack, length)
+        if found.verdict is not Verdict.HOLDS:
+            return found
+        words = "{length_mm:g} fits this stack: renew its thread-lock, or take a new one"
+        return LengthVerdict(length, found.verdict, say(words, length_mm=length))
+
+
+def plate_bolts(plate: Plate) -> tuple[FittedBolt, ...]:
+    """The bolts of a special plate, each at its hole; they run crosswise."""
+    return tuple(
+        FittedBolt("lower" not in hole.name, Run.CROSSWISE, choice, None, hole.at)
+        for hole, choice in zip(plate.holes, plate.bolts, strict=True)
+    )
+
+
+@dataclass(frozen=True)
+class FitCase:
+    """One brake on one wheel, whole or in part: what the checks look at.
+
+    ``stays``: nothing on this wheel is changed, so that it is judged as it stands.
+    """
+
+    on: Mounting
+    brake: Brake
+    stays: bool = False
+
+    @property
+    def wheel(self) -> ResolvedWheel:
+        return self.on.wheel
+
+    @property
+    def rotor(self) -> Rotor | None:
+        return self.brake.rotor
+
+    @property
+    def caliper(self) -> Caliper | None:
+        return self.brake.caliper
+
+    @property
+    def lever(self) -> Lever | None:
+        return self.brake.lever
+
+    @property
+    def pad(self) -> Pad | None:
+        return self.brake.pad
+
+    @cached_property
+    def plate(self) -> Plate | None:
+        """The released special plate, where it is for this caliper and rotor."""
+        if self.rotor is None or self.caliper is None or not self.wheel.special.stands_in(self.caliper, self.rotor):
+            return None
+        return self.on.plate
+
+    @cached_property
+    def chain(self) -> ChainAnswer | None:
+        """None while rotor or caliper is not known."""
+        if self.rotor is None or self.caliper is None:
+            return None
+        if self.plate is not None and self.wheel.special.released is not None:
+            release = self.wheel.special.released
+            words = "special plate, drawing {drawing}, released by {engineer}, {day}"
+            told = say(words, drawing=release.drawing, engineer=release.engineer, day=release.at[:10])
+            return ChainAnswer(True, told)
+        if self.stays:
+            return self.on.chain_now(self.rotor, self.caliper)
+        return self.on.chain(self.rotor, self.caliper)
+
+    @cached_property
+    def stand(self) -> Stand | None:
+        """Where the caliper would stand; None while it cannot be told."""
+        if self.chain is None or self.rotor is None or self.caliper is None:
+            return None
+        if self.plate is not None:
+            radial, at = self.plate.pad_radial, {h.name: h.at for h in self.plate.holes}
+            upper, lower = (at[name] for name in CALIPER_HOLES)
+            return Stand(upper, lower, radial, (upper - lower) / abs(upper - lower), self.plate.pad_edge, radial)
+        return self.on.stand(self.rotor, self.caliper, self.chain)
+
+    @cached_property
+    def bolts(self) -> tuple[FittedBolt, ...]:
+        if self.plate is not None:
+            return plate_bolts(self.plate)
+        if self.chain is None or not self.chain.possible or self.caliper is None:
+            return ()
+        return self.on.bolts(self.caliper, self.chain.parts)
+
+    @property
+    def unchanged(self) -> bool:
+        """The caliper and the rotor that are on it stay."""
+        on_it = self.wheel.on_it
+        return None not in (on_it.rotor, on_it.caliper) and (self.rotor, self.caliper) == (on_it.rotor, on_it.caliper)
+
+    @property
+    def hose_short(self) -> bool:
+        """The hose or housing that is on it is known to be too short for where the caliper goes."""
+        slack, moves = self.wheel.measured.hose_slack_mm, self.moves_mm
+        return slack is not None and moves is not None and slack < moves and not self.stays
+
+    @property
+    def new_hose(self) -> bool:
+        on_it = self.wheel.on_it
+        other_ends = self.caliper is not None and needs_new_hose(on_it.lever, on_it.caliper, self.lever, self.caliper)
+        return other_ends or self.hose_short
+
+    @property
+    def moves_mm(self) -> float | None:
+        """How far the caliper moves from where it stands now; None where one of the two is not known."""
+        if self.stand is None or self.on.stand_now is None:
+            return None
+        return abs(self.stand.pad_edge - self.on.stand_now.pad_edge)

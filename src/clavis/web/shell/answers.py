@@ -1,0 +1,52 @@
+"""Answers that took work, kept while what they rest on does not change; and how far long work has come."""
+
+from collections.abc import Callable, Hashable
+from threading import Condition, Lock
+from typing import TypeVar
+
+from cachetools import LRUCache, cached
+
+from clavis.web.shell.long_work import Courtesy
+
+T = TypeVar("T")
+MOST_KEPT = 64
+"""answers in memory; a whole evaluation with its courses is about a megabyte"""
+
+
+class Answers:
+    """The newest answers of one running program. A key names everything that its answer rests on."""
+
+    def __init__(self, most: int = MOST_KEPT) -> None:
+        self.courtesy = Courtesy()
+        self._far: LRUCache[tuple[int, str, str], tuple[int, int]] = LRUCache(most)
+        self._far_lock = Lock()
+        # the condition lets one make an answer while others who ask for it wait
+        self._kept: LRUCache[Hashable, object] = LRUCache(most)
+        self._made = cached(self._kept, key=lambda key, _make: key, condition=Condition())(lambda _key, make: make())
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The answer under ``key``; made once, however many ask for it at the same time."""
+        found: T = self._made(key, make)
+        return found
+
+    @property
+    def kept(self) -> int:
+        """How many answers are in memory."""
+        return len(self._kept)
+
+    def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
+        """Where long work says how far it is; between its steps it gives way to changes."""
+        give_way = self.courtesy.pause()
+
+        def report(done: int, total: int) -> None:
+            give_way()
+            with self._far_lock:
+                self._far[job_id, what, end] = (done, total)
+
+        return report
+
+    def how_far(self, job_id: int, what: str, end: str) -> tuple[int, int]:
+        """Done and total of long work; (0, 0) where nothing was begun."""
+        with self._far_lock:
+            far: tuple[int, int] = self._far.get((job_id, what, end), (0, 0))
+        return far

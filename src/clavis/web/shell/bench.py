@@ -1,0 +1,190 @@
+"""A job on the bench: as read, with its answers, as the page that is open looks at them."""
+
+from collections.abc import Callable, Hashable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cached_property
+from typing import Annotated, Any, TypeVar
+from urllib.parse import parse_qsl, urlsplit
+
+from fastapi import Depends, HTTPException, Request
+from sqlalchemy.orm import Session
+
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, evaluate, with_proposed
+from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, Wetness, under
+from clavis.core.inspection.findings import Finding, findings_of, open_stops
+from clavis.core.job.document import Job
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.physics.forces import Pull
+from clavis.core.physics.road import Track
+from clavis.core.sentences import Words
+from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
+from clavis.store import jobs
+from clavis.web.shell.answers import Answers
+from clavis.web.shell.form_fields import FieldView
+from clavis.web.shell.job_fields import field_view
+from clavis.web.shell.readers import Reader
+from clavis.web.shell.station_states import StationView, station_views
+from clavis.web.shell.templates import page_address
+
+T = TypeVar("T")
+Stamp = tuple[int, str]
+
+
+def database(request: Request) -> Iterator[Session]:
+    with request.app.state.sessions() as session:
+        yield session
+
+
+SessionDep = Annotated[Session, Depends(database)]
+
+
+@dataclass(frozen=True)
+class Head:
+    """What stands over every page of a job."""
+
+    rider: Words
+    complaint: Words
+    fitted: SetupResult | None
+    fitted_words: Words
+    setup: SetupResult | None
+    """the proposed setup where there is one, otherwise the fitted one"""
+    setup_words: Words
+
+
+@dataclass(frozen=True)
+class Bench:
+    """One job on the bench as a page sees it."""
+
+    opened: jobs.Opened
+    catalogue: Catalogue
+    stamp: Stamp
+    """changes whenever a part of the catalogue does"""
+    tracks: dict[str, Track]
+    evaluation: Evaluation
+    reading: Reader
+    answers: Answers
+    asked: Mapping[str, str]
+    """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
+
+    @property
+    def job(self) -> Job:
+        return self.opened.job
+
+    def kept(self, name: str, make: Callable[[], T], *more: Hashable) -> T:
+        """An answer that rests on this version of the job, the catalogue and ``more``; made once."""
+        return self.answers.get((name, self.opened.id, self.opened.version, self.stamp, *more), make)
+
+    def pause(self) -> Callable[[], None]:
+        """What long work on this version of the job calls between its steps."""
+        return self.answers.courtesy.pause(self.opened.id, self.opened.version)
+
+    @cached_property
+    def view(self) -> ViewConditions:
+        return view_asked(self.asked)
+
+    @cached_property
+    def seen(self) -> "Bench":
+        """The same bench with job and answers as the sheet looks at them; nothing is kept through it."""
+        if self.view.as_entered:
+            return self
+        found = self.kept(
+            "seen", lambda: evaluation_of(self.answers, self.job, self.catalogue, self.stamp, self.tracks, self.view),
+            self.view,
+        )  # fmt: skip
+        return replace(self, opened=replace(self.opened, job=under(self.job, self.view)), evaluation=found)
+
+    @cached_property
+    def head(self) -> Head:
+        fitted, problem = self.evaluation.fitted, self.evaluation.problem
+        setup = self.evaluation.proposed if self.has_proposal else fitted
+        return Head(
+            rider_sentence(self.job), complaint_sentence(self.job), fitted, problem or setup_sentence(fitted), setup,
+            problem or setup_sentence(setup),
+        )  # fmt: skip
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        return findings_of(self.evaluation)
+
+    @cached_property
+    def stops(self) -> tuple[Finding, ...]:
+        """Unsafe findings that nobody has answered for."""
+        return open_stops(self.job, self.findings)
+
+    @property
+    def has_proposal(self) -> bool:
+        return any(self.job.proposal.front.model_dump().values()) or any(self.job.proposal.rear.model_dump().values())
+
+    @property
+    def shown(self) -> SetupName:
+        """The setup that pages are about: the proposed one where there is one."""
+        return SetupName.PROPOSED if self.has_proposal else SetupName.FITTED
+
+    @cached_property
+    def stations(self) -> tuple[StationView, ...]:
+        return station_views(self.job, self.evaluation, self.findings, self.shown)
+
+    def field(self, path: str) -> FieldView:
+        return field_view(self.job, path, self.catalogue, self.reading.system)
+
+
+def view_asked(asked: Mapping[str, str]) -> ViewConditions:
+    """How the page that is open looks at the job: what of its address says so."""
+
+    def word(name: str, words: type[StrEnum]) -> Any:
+        return words(asked[name]) if asked.get(name) in {w.value for w in words} else None
+
+    return ViewConditions(
+        word("weather", Wetness), word("pull", Pull), word("age", Age), asked.get("regeneration") != "off"
+    )
+
+
+def catalogue_of(request: Request, session: Session) -> tuple[Catalogue, Stamp]:
+    """The catalogue, parsed once until a part changes, and what changes with it."""
+    stamp = jobs.catalogue_stamp(session)
+    answers: Answers = request.app.state.answers
+    return answers.get(("catalogue", stamp), lambda: jobs.read_catalogue(session)), stamp
+
+
+NOT_FITTED: dict[str, Any] = {
+    "proposal": True,
+    **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "keeps"), True),
+}  # fmt: skip
+"""what of a job does not touch the setup that is fitted"""
+
+
+def evaluation_of(
+    answers: Answers,
+    job: Job,
+    catalogue: Catalogue,
+    stamp: Stamp,
+    tracks: Mapping[str, Track],
+    view: ViewConditions = AS_ENTERED,
+) -> Evaluation:
+    """Both setups; the fitted one is worked out once and kept while only the proposal changes."""
+    key = ("fitted", job.model_dump_json(exclude=NOT_FITTED), stamp, view)
+    base = answers.get(key, lambda: evaluate(job, catalogue, tracks, view, (SetupName.FITTED,)))
+    return with_proposed(job, base, tracks, view)
+
+
+def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.Opened) -> Bench:
+    """A job as read, with its answers."""
+    answers: Answers = request.app.state.answers
+    catalogue, stamp = catalogue_of(request, session)
+    wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
+    tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))
+    answers.courtesy.seen(opened.id, opened.version)
+    key = ("job", opened.id, opened.version, stamp)
+    evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
+    asked = dict(parse_qsl(urlsplit(page_address(request)).query))
+    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, asked)
+
+
+def bench(request: Request, session: Session, reading: Reader, job_id: int) -> Bench:
+    """A job with its answers; 404 where there is none."""
+    try:
+        opened = jobs.open_job(session, job_id)
+    except jobs.NotThereError as error:
+        raise HTTPException(404, reading.told(error.said)) from None
+    return bench_of(request, session, reading, opened)

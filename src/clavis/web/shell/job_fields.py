@@ -1,0 +1,86 @@
+"""Fields of a job as its pages show and read them."""
+
+from typing import Any
+
+from clavis.core import units
+from clavis.core.errors import QuantityError
+from clavis.core.evaluation.situation import default_of
+from clavis.core.job import paths
+from clavis.core.job.document import Job
+from clavis.core.job.maker_data import STATED
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.mounts import End
+from clavis.core.units import System
+from clavis.core.wording.labels import field_word, part_words
+from clavis.store.jobs import RefusedError
+from clavis.web.shell.form_fields import FieldSpec, FieldView, Option, spec_at
+
+PART_KINDS = {
+    "rotor_id": "rotor",
+    "caliper_id": "caliper",
+    "lever_id": "lever",
+    "pad_id": "pad",
+    "adapter_id": "adapter",
+    "fluid_id": "fluid",
+}
+"""fields that name a part, and the kind of part"""
+
+
+def part_kind(path: str) -> str | None:
+    """The kind of part that a field names: at the front a fork carries the caliper, at the rear a frame. None for a
+    field that names none."""
+    last = path.rsplit(".", 1)[-1]
+    if last == "carrying_id":
+        return "fork" if path.startswith(End.FRONT.value) else "frame"
+    return PART_KINDS.get(last)
+
+
+def _part_options(kind: str, catalogue: Catalogue, chosen: str | None) -> tuple[Option, ...]:
+    rows = [p for p in catalogue.of_kind(kind).values() if not p.retired or p.id == chosen]
+    rows.sort(key=lambda p: (p.diameter_mm, p.name) if p.kind == "rotor" else (0.0, p.name))
+    return tuple(Option(p.id, ", ".join(filter(None, (p.name, part_words(p))))) for p in rows)
+
+
+def _placeholder(path: str, spec: FieldSpec) -> str:
+    """What stands in an empty entry."""
+    of_wheel = path.startswith(("front.", "rear."))
+    if part_kind(path):
+        last = path.rsplit(".", 1)[-1]
+        return "as fitted" if path.startswith("proposal.") else "not named" if last in STATED else "not measured"
+    if spec.kind == "numbers":
+        return "not measured"
+    if spec.kind == "choice" and spec.optional:
+        return "as the job's" if ".sections." in path else "not measured" if of_wheel else "not entered"
+    return "not measured" if spec.kind == "number" and of_wheel else ""
+
+
+def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> FieldView:
+    """A field with its present value. Raises QuantityError where there is no such field."""
+    spec = spec_at(Job, path)
+    value, label = paths.read(job.model_dump(mode="json"), path), field_word(path)
+    kind = part_kind(path)
+    if kind is not None:
+        options = _part_options(kind, catalogue, value)
+        return FieldView(path, label, "part", value or "", options=options, placeholder=_placeholder(path, spec))
+    empty, default = _placeholder(path, spec), None
+    if spec.kind == "number" and value is None:
+        default = default_of(job, path)
+        empty = empty if default is None else units.entry(round(default, 4), spec.quantity, system)
+    text, unit = spec.text_of(value, system), spec.unit(system)
+    return FieldView(path, label, spec.kind, text, unit, spec.options, empty, default is not None)
+
+
+def read_field(path: str, text: str, system: System) -> Any:
+    """What was typed, as the plain value that the job's document keeps. Raises RefusedError with the reason.
+
+    An empty entry is *not entered* where that is possible.
+    """
+    try:
+        return spec_at(Job, path).read(text, system, field_word(path))
+    except QuantityError as error:
+        raise RefusedError(path, error.said) from None
+
+
+def read_readings(path: str, text: str, system: System) -> list[float]:
+    """Readings typed in a row for a field that keeps several. Raises QuantityError."""
+    return spec_at(Job, path).read_numbers(text, system, field_word(path))

@@ -1,0 +1,45 @@
+"""Who reads a page, in which units, and who makes a change."""
+
+from dataclasses import dataclass
+from typing import Annotated
+from urllib.parse import unquote
+
+from fastapi import Depends, Form, HTTPException, Request
+
+from clavis.core.sentences import Words
+from clavis.core.units import System
+from clavis.core.wording.sentences import render as render_words
+from clavis.store import jobs
+
+WHO_COOKIE, UNITS_COOKIE = "clavis_who", "clavis_units"
+
+
+@dataclass(frozen=True)
+class Reader:
+    """Who reads, in which units."""
+
+    who: str
+    system: System
+
+    def told(self, words: Words) -> str:
+        """Words in the reader's units."""
+        return render_words(words, self.system)
+
+
+def reader(request: Request) -> Reader:
+    chosen = request.cookies.get(UNITS_COOKIE, System.METRIC.value)
+    system = System(chosen) if chosen in {s.value for s in System} else System.METRIC
+    return Reader(unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), system)
+
+
+ReaderDep = Annotated[Reader, Depends(reader)]
+
+
+def author(reading: ReaderDep, page: Annotated[str, Form(max_length=32)] = "") -> jobs.Author:
+    """Who makes a change; asked for once per browser."""
+    if not reading.who:
+        raise HTTPException(428, "Say your name first: it stands on the history, ticks and sign-offs.")
+    return jobs.Author(reading.who, page or "none")
+
+
+AuthorDep = Annotated[jobs.Author, Depends(author)]

@@ -1,0 +1,89 @@
+"""What each station says of itself on the way through a job: done, what it lacks, or a conflict."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from clavis.core.evaluation.conditions import FindingKind
+from clavis.core.evaluation.evaluate import Evaluation, SetupName
+from clavis.core.evaluation.open_points import Matter, OpenPoint
+from clavis.core.inspection.findings import Finding
+from clavis.core.job.document import Job
+from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Verdict
+from clavis.web.shell.rooms import Station, station_of
+
+
+class StationState(StrEnum):
+    DONE = "done"
+    LACKS = "lacks"
+    CONFLICT = "conflict"
+    OPEN = "open"
+
+
+@dataclass(frozen=True)
+class StationView:
+    station: Station
+    state: StationState
+    words: Words
+
+
+def _done(station: Station, done: bool, open_words: Words) -> StationView:
+    return StationView(station, StationState.DONE if done else StationState.OPEN, "done" if done else open_words)
+
+
+def _lacking(station: Station, missing: Sequence[Words]) -> StationView:
+    words = "lacks {first} +{others}" if len(missing) > 1 else "lacks {first}"
+    return StationView(station, StationState.LACKS, say(words, first=missing[0], others=len(missing) - 1))
+
+
+def _measure(findings: Sequence[Finding], missing: Sequence[Words]) -> StationView:
+    """A stop first, then evidence that disagrees, then what is missing."""
+    for kind, words in ((FindingKind.STOP, "stop: {about}"), (FindingKind.MEASURE, "{end}: {about}")):
+        found = next((f for f in findings if f.kind is kind), None)
+        if found is not None and (kind is FindingKind.STOP or not missing):
+            told = say(words, about=found.about, end=found.end)
+            state = StationState.CONFLICT if kind is FindingKind.STOP else StationState.LACKS
+            return StationView(Station.MEASURE, state, told)
+    return _lacking(Station.MEASURE, missing) if missing else _done(Station.MEASURE, True, "")
+
+
+def _fit(points: Sequence[OpenPoint]) -> StationView | None:
+    """What does not go together of the setup that is shown; None where nothing speaks against it."""
+    together = [p for p in points if p.matter is Matter.TOGETHER]
+    for verdict, state in ((Verdict.FAILS, StationState.CONFLICT), (Verdict.UNKNOWN, StationState.LACKS)):
+        found = next((p for p in together if p.verdict is verdict), None)
+        if found is not None:
+            return StationView(Station.FIT, state, found.told)
+    return None
+
+
+def station_views(
+    job: Job, evaluation: Evaluation, findings: Sequence[Finding], shown: SetupName
+) -> tuple[StationView, ...]:
+    """Every station in order."""
+    missing: dict[Station, list[Words]] = {station: [] for station in Station}
+    for point in evaluation.points(SetupName.FITTED):
+        if point.matter is Matter.MISSING:
+            missing[station_of(point.settles)].append(point.words)
+    proposes = shown is SetupName.PROPOSED
+
+    def plain(station: Station, done: bool = True, open_words: Words = "") -> StationView:
+        return _lacking(station, missing[station]) if missing[station] else _done(station, done, open_words)
+
+    intake = plain(Station.INTAKE, bool(job.complaints), "no complaint")
+    if evaluation.problem:
+        intake = StationView(Station.INTAKE, StationState.CONFLICT, evaluation.problem)
+    ticked = len(job.ticks)
+    return (
+        intake,
+        _measure(findings, missing[Station.MEASURE]),
+        plain(Station.RIDE),
+        plain(Station.CHOOSE, proposes, "no proposal"),
+        _fit(evaluation.points(shown)) or plain(Station.FIT, proposes, "no proposal"),
+        plain(
+            Station.BUILD, job.signed_off is not None, say("{count} ticked", count=ticked) if ticked else "not begun"
+        ),
+        plain(Station.PROVE, False, "no runs"),
+        plain(Station.KEEP, False, "no readings"),
+    )
