@@ -4,6 +4,7 @@ import contextlib
 import csv
 import json
 import logging
+import os
 import socket
 import sqlite3
 import sys
@@ -28,20 +29,20 @@ def _fail(text: str, code: int = 1) -> None:
 def _serve(database: Path, host: str, port: int) -> None:
     import uvicorn
 
-    from clavis.web.app import create_app
-    from clavis.web.shell.settings import Settings
-
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
         except OSError:
             _fail(f"port {port} is taken; choose another: PORT={port + 1} make demo")
-    web = create_app(Settings(database=database, host=host, port=port))
+    # the pages are named, not imported: they read their settings from the environment
+    os.environ |= {"CLAVIS_DATABASE": str(database), "CLAVIS_HOST": host, "CLAVIS_PORT": str(port)}
     typer.echo(f"Clavis is at http://{host}:{port}/  (stop with Ctrl+C)")
     logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
     with contextlib.suppress(KeyboardInterrupt):
-        uvicorn.run(web, host=host, port=port, log_level="warning", server_header=False)
+        uvicorn.run(
+            "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False
+        )
 
 
 @app.command()

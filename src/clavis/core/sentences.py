@@ -21,6 +21,7 @@ import string
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
+from functools import lru_cache
 from typing import Any, Union
 
 from clavis.core import units
@@ -64,8 +65,9 @@ def say(template: str, **values: Value) -> Sentence:
     return Sentence(template, tuple(values.items()))
 
 
-def _places(template: str) -> set[str]:
-    return {name for _, name, _, _ in string.Formatter().parse(template) if name}
+@lru_cache(maxsize=2048)
+def _places(template: str) -> frozenset[str]:
+    return frozenset(name for _, name, _, _ in string.Formatter().parse(template) if name)
 
 
 def joined(parts: Iterable[Words], between: str = "; ", last: str | None = None) -> Sentence:

@@ -20,6 +20,7 @@ from clavis.core.physics.forces import (
     linkage,
     pressure_bar,
     reached_stop,
+    sliding_limits,
     stop_target,
     wheel_forces,
 )
@@ -39,7 +40,7 @@ def forces(end=End.FRONT, grip=0.8, mu_hot=0.45, state=1.0, wet=1.0, hand=None, 
     targets = [t for lim in (flat, steep) if (t := stop_target(BIKE, lim, top, P, "target", None))]
     found = the_link or link()
     asked = WheelAsked(
-        end=end, flat=flat, targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
+        end=end, flat=flat, sliding=sliding_limits(BIKE, flat, P), targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
         lead_n=targets[0].wheel_force_n[End.FRONT],
     )  # fmt: skip
     row = COMPOUNDS[found.pad.compound]

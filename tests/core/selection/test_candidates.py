@@ -7,6 +7,7 @@ import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import verdict_of
+from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.sheet import Link, limit_words, sheet_rows
 from clavis.core.fit.checks import CHECKS, results_of
 from clavis.core.fit.mounting import FitCase
@@ -84,7 +85,19 @@ def test_the_counts_of_the_refused_and_the_left_add_up() -> None:
         assert sum(r.count for r in refusal.reasons) == refusal.count
 
 
-@pytest.mark.parametrize("where", [{}, {"hub": HubInterface.SPLINED}, {"spoke_gap_mm": 2.0}, {"max_rotor_mm": None}])
+@pytest.mark.parametrize(
+    "where",
+    [
+        {},
+        {"hub": HubInterface.SPLINED},
+        {"spoke_gap_mm": 2.0},
+        {"max_rotor_mm": None},
+        {"adapter_id": None},
+        {"hose_slack_mm": 12.0},
+        {"slot_read_mm": 1.8},
+        {"spoke_gap_mm": None, "native_rotor_mm": None},
+    ],
+)
 def test_the_sieve_says_of_every_combination_what_the_checks_say_alone(where) -> None:
     """Asked in groups of parts that are alike, and asked one by one: the same left, the same verdicts, and each refused
     one under the first check that it fails."""
@@ -163,6 +176,11 @@ def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
 def test_a_candidates_verdict_is_that_of_its_open_points() -> None:
     for candidate in CHOICE.candidates[::25]:
         assert candidate.verdict is verdict_of(candidate.points)
+
+
+def test_a_candidates_price_is_that_of_its_parts_list() -> None:
+    for candidate in CHOICE.candidates[::25]:
+        assert candidate.price == pytest.approx(price_of(candidate.lines))
 
 
 def test_stepping_goes_by_size_among_what_can_meet() -> None:

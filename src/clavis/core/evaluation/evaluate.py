@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ClavisError
-from clavis.core.evaluation.margins import Demand, Peaks, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.margins import Demand, Peaks, demand_of, drag_force_n, fixed_of, judge, wheel_ride
 from clavis.core.evaluation.open_points import (
     OpenPoint,
     distinct,
@@ -177,15 +177,9 @@ def wheel_result(
     steps = heat_steps(load, situation.sharing, end)
     nodes = row_of(setup, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
-    j = judge(
-        setup,
-        situation,
-        demand,
-        fixed_of(setup, situation),
-        drag_force_n(steps),
-        Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n),
-        float(load.elevation_m[-1]),
-    )
+    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
+    ride = wheel_ride(demand, end, drag_force_n(steps), load)
+    j = judge(setup, situation, ride, fixed_of(setup, situation), peaks)
     taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
     boils_at_m = boil_distance_m(heat, j.boiling)
     return WheelResult(

@@ -24,6 +24,7 @@ from clavis.core.physics.forces import (
     WheelForces,
     holding_force_n,
     linkage,
+    sliding_limits,
     stop_target,
     wheel_forces,
 )
@@ -39,6 +40,8 @@ class Demand:
     """What the ground and the ride ask of each wheel, whatever brake is on it."""
 
     flat: bikes.GroundLimits
+    sliding: bikes.GroundLimits
+    """the flat for wheels that slide"""
     steep: bikes.GroundLimits
     targets: tuple[StopTarget, ...]
     holding_n: Mapping[End, float]
@@ -61,7 +64,15 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     unstoppable = (
         "" if all(targets) else "this ground does not hold this bike on the steepest slope, whatever the brake"
     )
-    return Demand(flat, steep, tuple(t for t in targets if t), holding_force_n(bike, steepest), top, unstoppable)
+    return Demand(
+        flat=flat,
+        sliding=sliding_limits(bike, flat, p),
+        steep=steep,
+        targets=tuple(t for t in targets if t),
+        holding_n=holding_force_n(bike, steepest),
+        top_speed=top,
+        unstoppable=unstoppable,
+    )
 
 
 def boiling_of(setup: WheelSetup, elevation_m: float) -> BoilingPoint:
@@ -122,8 +133,35 @@ def fixed_of(setup: WheelSetup, situation: Situation) -> Fixed:
     return Fixed(link, geometry.capacity_j_k, rotor_share(geometry, setup.pad, setup.caliper))
 
 
+@dataclass(frozen=True)
+class WheelRide:
+    """What a ride asks of one wheel, whatever brake is on it."""
+
+    asked: WheelAsked
+    stop_j: float
+    """what the hardest target stop brings this wheel"""
+    ends_at_m: float
+    """the height at which the ride ends, where the fluid boils soonest"""
+    unstoppable: Words
+
+
+def wheel_ride(demand: Demand, end: End, drag_n: float, load: BrakeLoad) -> WheelRide:
+    """One wheel's part of what is asked; ``drag_n`` from ``drag_force_n``."""
+    asked = WheelAsked(
+        end=end,
+        flat=demand.flat,
+        sliding=demand.sliding,
+        targets=demand.targets,
+        holding_n=demand.holding_n[end],
+        drag_n=drag_n,
+        lead_n=max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0),
+    )
+    stop_j = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
+    return WheelRide(asked, stop_j, float(load.elevation_m[-1]), demand.unstoppable)
+
+
 def margins_of(
-    setup: WheelSetup, situation: Situation, demand: Demand, forces: WheelForces, peaks: Peaks, boiling: BoilingPoint
+    setup: WheelSetup, situation: Situation, ride: WheelRide, forces: WheelForces, peaks: Peaks, boiling: BoilingPoint
 ) -> tuple[Margin, ...]:
     """Every limit this wheel is held against, in the order they are shown."""
     row, t, ambient_c = COMPOUNDS[setup.pad.compound], situation.thresholds, situation.weather.ambient_c
@@ -148,49 +186,28 @@ def margins_of(
     travel, limit = forces.travel.limit_mm - forces.travel.total_mm, forces.travel.limit_mm
     asked = limit * (1 - TRAVEL_TIGHT_RATIO)
     margins.append(Margin("travel", "lever short of the bar", travel, "mm", asked, travel / limit))
-    if demand.unstoppable:
-        margins.append(Margin("ground", demand.unstoppable, -1.0, "count", 0.0, -1.0))
+    if ride.unstoppable:
+        margins.append(Margin("ground", ride.unstoppable, -1.0, "count", 0.0, -1.0))
     return tuple(margins)
 
 
 def judge(
-    setup: WheelSetup,
-    situation: Situation,
-    demand: Demand,
-    fixed: Fixed,
-    drag_n: float,
-    peaks: Peaks,
-    elevation_m: float,
-    friction_ratio: float = 1.0,
+    setup: WheelSetup, situation: Situation, ride: WheelRide, fixed: Fixed, peaks: Peaks, friction_ratio: float = 1.0
 ) -> Judged:
-    """Forces and margins of one wheel from its peaks over the ride; ``elevation_m`` is where it ends. The least μ over
-    force holds the same ``friction_ratio`` that multiplies the table's friction here."""
-    row, end = COMPOUNDS[setup.pad.compound], setup.end
-    energy = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
-    hot = peaks.rotor_c + fixed.rotor_share * energy / fixed.capacity_j_k
-    forces = wheel_forces(
-        fixed.link,
-        WheelAsked(
-            end=end,
-            flat=demand.flat,
-            targets=demand.targets,
-            holding_n=demand.holding_n[end],
-            drag_n=drag_n,
-            lead_n=max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0),
-        ),
-        situation.bike,
-        situation.hand,
-        PadFriction(
-            cold=row.mu_cold,
-            work=row.mu_work,
-            hot=dry_mu_at(row, hot),
-            state=friction_state(setup) * friction_ratio,
-            wet=row.wet_ratio if situation.wet else 1.0,
-        ),
-        situation.parameters,
-        LineState(setup.air_mm3, setup.to_bar_mm),
-        situation.pull,
+    """Forces and margins of one wheel from its peaks over the ride. The least μ over force holds the same
+    ``friction_ratio`` that multiplies the table's friction here."""
+    row = COMPOUNDS[setup.pad.compound]
+    hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
+    friction = PadFriction(
+        cold=row.mu_cold,
+        work=row.mu_work,
+        hot=dry_mu_at(row, hot_c),
+        state=friction_state(setup) * friction_ratio,
+        wet=row.wet_ratio if situation.wet else 1.0,
     )
-    boiling = boiling_of(setup, elevation_m)
-    margins = margins_of(setup, situation, demand, forces, peaks, boiling)
-    return Judged(fixed.link, forces, boiling, margins, fixed.rotor_share, hot)
+    line = LineState(setup.air_mm3, setup.to_bar_mm)
+    p, hand, pull = situation.parameters, situation.hand, situation.pull
+    forces = wheel_forces(fixed.link, ride.asked, situation.bike, hand, friction, p, line, pull)
+    boiling = boiling_of(setup, ride.ends_at_m)
+    margins = margins_of(setup, situation, ride, forces, peaks, boiling)
+    return Judged(fixed.link, forces, boiling, margins, fixed.rotor_share, hot_c)

@@ -12,7 +12,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.hubs import hub_row
-from clavis.core.parts.models import Axis, HubInterface, Part
+from clavis.core.parts.models import AXES, Axis, HubInterface, Part
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words, say
 
@@ -62,9 +62,7 @@ class Changes:
 def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
     """What a brake changes on its wheel. Where nobody says what stands under a caliper that stays with its rotor, it is
     taken for what belongs there."""
-    on_it, brake, wheel = setup.wheel.on_it, setup.brake, setup.wheel
-    new = frozenset(axis for axis in Axis if brake.of(axis) != on_it.of(axis))
-    chain = case.chain
+    new, wheel, chain = setup.changed, setup.wheel, case.chain
     other = False
     if chain is not None and chain.possible and not case.stays and case.plate is None:
         there = wheel.adapter.id if wheel.adapter else None
@@ -116,7 +114,35 @@ def _of_the_line(setup: WheelSetup, case: FitCase, changes: Changes) -> list[Par
     return out
 
 
+def _adapters(setup: WheelSetup, case: FitCase) -> list[PartLine]:
+    there = setup.wheel.adapter.id if setup.wheel.adapter else ""
+    parts = case.chain.parts if case.chain is not None else ()
+    return [_line_of(setup.end, "adapter", part, "") for part in parts if part.id != there]
+
+
+def _bolts(end: End, case: FitCase) -> list[PartLine]:
+    chosen = [b.choice.bolt for b in case.bolts if b.choice.bolt is not None]
+    return [PartLine(end, "bolt", bolt.id, bolt.name, n, bolt.price) for bolt, n in Counter(chosen).items()]
+
+
 _WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
+
+
+def _beside_the_parts(setup: WheelSetup, case: FitCase, changes: Changes) -> tuple[PartLine, ...]:
+    """All that follows from the parts: adapter or plate, what is on the hub, the line, bolts."""
+    lines = _adapters(setup, case) if changes.adapter else []
+    if case.plate is not None and changes.moves_caliper and case.chain is not None:
+        lines.append(PartLine(setup.end, "special plate", "", case.chain.reason, 1, None))
+    if Axis.ROTOR in changes.parts:
+        lines += _on_the_hub(setup, case)
+    lines += _of_the_line(setup, case, changes)
+    return (*lines, *(_bolts(setup.end, case) if changes.moves_caliper else ()))
+
+
+def _beside_key(setup: WheelSetup, changes: Changes) -> tuple[object, ...]:
+    """What all beside the parts rests on: pads change nothing there, so that candidates that differ in them share
+    it."""
+    return "beside", setup.rotor.id, setup.caliper.id, setup.lever.id, changes.parts - {Axis.PAD}
 
 
 def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None) -> tuple[PartLine, ...]:
@@ -124,26 +150,21 @@ def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None)
     changes = changes or changes_of(setup, case)
     if not changes.anything:
         return ()
-    end = setup.end
-    brake = setup.brake
-    bought = ((axis, brake.of(axis)) for axis in Axis if axis in changes.parts)
-    lines = [_line_of(end, _WHAT[axis], part, "") for axis, part in bought]
-    chain = case.chain
-    if changes.adapter and chain is not None:
-        there = setup.wheel.adapter.id if setup.wheel.adapter else ""
-        lines += [_line_of(end, "adapter", part, "") for part in chain.parts if part.id != there]
-    if case.plate is not None and changes.moves_caliper and chain is not None:
-        lines.append(PartLine(end, "special plate", "", chain.reason, 1, None))
-    if Axis.ROTOR in changes.parts:
-        lines += _on_the_hub(setup, case)
-    lines += _of_the_line(setup, case, changes)
-    if changes.moves_caliper:
-        bolts = {b.choice.bolt.id: b.choice.bolt for b in case.bolts if b.choice.bolt is not None}
-        counts = Counter(b.choice.bolt.id for b in case.bolts if b.choice.bolt is not None)
-        lines += [PartLine(end, "bolt", i, bolts[i].name, n, bolts[i].price) for i, n in counts.items()]
-    return tuple(lines)
+    parts = ((axis, case.brake.of(axis)) for axis in AXES if axis in changes.parts)
+    bought = [_line_of(setup.end, _WHAT[axis], part, "") for axis, part in parts]
+    key = _beside_key(setup, changes)
+    return (*bought, *case.on.once(key, lambda: _beside_the_parts(setup, case, changes)))
 
 
 def price_of(lines: Iterable[PartLine]) -> float:
     """Price of what the catalogue has of them."""
     return sum(line.cost or 0.0 for line in lines)
+
+
+def price_of_brake(setup: WheelSetup, case: FitCase, changes: Changes) -> float:
+    """Price of its parts list, without writing that out: thousands of candidates are ranked by it."""
+    if not changes.anything:
+        return 0.0
+    parts = sum(part.price for axis in changes.parts if (part := case.brake.of(axis)) is not None)
+    key = ("price", *_beside_key(setup, changes))
+    return parts + case.on.once(key, lambda: price_of(_beside_the_parts(setup, case, changes)))

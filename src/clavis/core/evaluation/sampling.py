@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.evaluation.margins import Demand, Judged, Peaks, demand_of, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.margins import Demand, Judged, Peaks, demand_of, drag_force_n, fixed_of, judge, wheel_ride
 from clavis.core.evaluation.open_points import Matter, verdict_of
 from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
@@ -175,7 +175,6 @@ def certainty(
     steps = heat_steps(load, situation.sharing, w.end)
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
     drag, fixed = drag_force_n(steps), fixed_of(w.setup, situation)
-    ends_at_m = float(load.elevation_m[-1])
     standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}
@@ -186,7 +185,8 @@ def certainty(
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
         peaks = Peaks(float(table.peak_c[k, Node.ROTOR]), fluid, float(table.least_mu_per_n[k]))
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])
-        judged = judge(w.setup, sample.situation, sample.demand, fixed, drag, peaks, ends_at_m, friction)
+        ride = wheel_ride(sample.demand, w.end, drag, load)
+        judged = judge(w.setup, sample.situation, ride, fixed, peaks, friction)
         for name, value in _sampled(judged, peaks).items():
             figures.setdefault(name, []).append(value)
         for m in judged.margins:

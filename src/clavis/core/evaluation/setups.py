@@ -33,6 +33,8 @@ class WheelSetup:
     """The parts of one wheel's brake with their measured state."""
 
     wheel: ResolvedWheel
+    changed: frozenset[Axis]
+    """the kinds of part that are not the ones on the wheel"""
     rotor: Rotor
     thickness_mm: float
     caliper: Caliper
@@ -68,7 +70,7 @@ class WheelSetup:
     @property
     def stays(self) -> bool:
         """Nothing on this wheel is changed."""
-        return self.brake == self.wheel.on_it
+        return not self.changed
 
     @property
     def rideable(self) -> bool:
@@ -109,11 +111,13 @@ def setup_with(
     if rotor is None or caliper is None or lever is None or pad is None:
         raise ClavisError("this brake is not whole")
     measured, on_it = wheel.measured, wheel.on_it
-    keeps_rotor, keeps_pad = rotor == on_it.rotor, pad == on_it.pad
-    keeps_line = caliper == on_it.caliper and lever == on_it.lever and not new_hose
+    changed = brake.changed_from(on_it)
+    keeps_rotor, keeps_pad = Axis.ROTOR not in changed, Axis.PAD not in changed
+    keeps_line = not new_hose and not changed & {Axis.CALIPER, Axis.LEVER}
     thinnest, material = measured.rotor_thinnest_mm, measured.pad_material_mm
     return WheelSetup(
         wheel=wheel,
+        changed=changed,
         rotor=rotor,
         thickness_mm=thinnest if keeps_rotor and thinnest else rotor.thickness_mm,
         caliper=caliper,
@@ -122,7 +126,7 @@ def setup_with(
         material_mm=material if keeps_pad and material is not None else pad.material_mm,
         pad_state=measured.pad_state if keeps_pad else PadState.NEW,
         air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
-        to_bar_mm=measured.lever_reach_mm if lever == on_it.lever else None,
+        to_bar_mm=None if Axis.LEVER in changed else measured.lever_reach_mm,
         bedding=1.0 if bedded else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad),
         keeps_line=keeps_line,
         filled_with=None if keeps_line else fluid_for(caliper, measured.fluid_grade, fluids.values()),

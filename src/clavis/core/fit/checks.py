@@ -48,12 +48,14 @@ class Said:
 
 
 HOLDS = Said(Verdict.HOLDS)
+ON_IT = "on it"
+"""among the figures of a part that a check sees: whether it is the one that is on the wheel"""
 
 
 @dataclass(frozen=True, kw_only=True)
 class CheckRow:
     """One row of the table. ``sees`` names the parts, and of each the figures, that its answer depends on beside the
-    wheel; ``rule`` are its limits in words."""
+    wheel and its special plate; ``rule`` are its limits in words."""
 
     key: str
     label: str
@@ -462,7 +464,7 @@ def _inner(c: FitCase) -> Said | None:
 
 _R, _C, _V, _P = Axis.ROTOR, Axis.CALIPER, Axis.LEVER, Axis.PAD
 _STANDS = {_R: ("diameter_mm",), _C: ("mount",)}
-_BODY = {_R: ("diameter_mm",), _C: ("id",), _V: ("id",)}
+_BODY = {_R: ("diameter_mm", ON_IT), _C: ("mount", "fluid", "fitting", ON_IT), _V: ("fitting", ON_IT)}
 
 
 def _rule(template: str, **limits: float) -> Sentence:
@@ -477,7 +479,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="smallest", label="smallest rotor", link=Link.ROTOR, place=Place.MOUNT, says=_smallest,
-        sees={_R: ("diameter_mm", "id"), _C: ("id",)}, ask="native_rotor_mm", drawn=True,
+        sees={_R: ("diameter_mm",), _C: ()}, ask="native_rotor_mm", drawn=True,
         rule="not below the native size: a caliper cannot move inward",
         cure="a rotor of the native size or larger", source="the trade's mount standards",
     ),
@@ -496,7 +498,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="bolts", label="bolts of a stock length", link=Link.CALIPER, place=Place.MOUNT, says=_bolts,
-        sees={_R: ("diameter_mm",), _C: ("mount", "tab_mm", "washers", "washer_pair_mm", "id")}, ask="thread_material",
+        sees={_R: ("diameter_mm",), _C: ("mount", "tab_mm", "washers", "washer_pair_mm")}, ask="thread_material",
         rule="enough thread by its material, and clear of its end",
         cure="bolts of the length that the sum asks for", source="thread engagement of the trade",
     ),
@@ -545,7 +547,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="spokes", label="caliper to spokes", link=Link.CALIPER, place=Place.ROOM, says=_spokes,
-        sees={_R: ("id",), _C: ("id",)}, ask="spoke_gap_mm", at_trial=True, drawn=True,
+        sees={_R: ("diameter_mm", ON_IT), _C: ("mount", "inboard_mm", ON_IT)}, ask="spoke_gap_mm", at_trial=True, drawn=True,
         rule=_rule(
             "{holds_mm:g} holds, {least_mm:g} is the least; the gap now, less what a new caliper stands out more",
             holds_mm=SPOKE_HOLDS_MM, least_mm=SPOKE_LEAST_MM,
@@ -554,7 +556,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="slot", label="rotor in the slot", link=Link.ROTOR, place=Place.CALIPER, says=_slot, drawn=True,
-        sees={_R: ("thickness_mm",), _C: ("slot_mm", "id")}, rule="no thicker than the slot takes",
+        sees={_R: ("thickness_mm",), _C: ("slot_mm", ON_IT)}, rule="no thicker than the slot takes",
         cure="a rotor that fits, or another caliper; nothing is filed", source="caliper's slot",
     ),
     CheckRow(

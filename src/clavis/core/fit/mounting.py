@@ -24,6 +24,8 @@ from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 
 T = TypeVar("T")
+MOST_KEPT = 8192
+"""answers that one wheel keeps: chains, stands, bolts and lines of parts, a few hundred bytes each"""
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,16 @@ class FittedBolt:
         return self.choice.stack
 
 
+@dataclass(frozen=True)
+class Placement:
+    """What stands under a caliper for one size of rotor, where the caliper comes to stand, and how far from where it
+    stands now; None while it cannot be told."""
+
+    chain: ChainAnswer
+    stand: Stand | None
+    moves_mm: float | None
+
+
 class Mounting:
     """One wheel with the parts of a catalogue; answers are kept for as long as it is."""
 
@@ -49,11 +61,15 @@ class Mounting:
         self.wheel, self.catalogue = wheel, catalogue
         self._memo: dict[tuple[object, ...], object] = {}
 
-    def _once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
-        if key not in self._memo:
-            self._memo[key] = make()
-        found: T = self._memo[key]  # type: ignore[assignment]
-        return found
+    def once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
+        """What does not change while wheel and shelf stay as they are, made once. ``key`` names what it rests on."""
+        if key in self._memo:
+            found: T = self._memo[key]  # type: ignore[assignment]
+            return found
+        if len(self._memo) >= MOST_KEPT:
+            self._memo.clear()
+        made = self._memo[key] = make()
+        return made
 
     @cached_property
     def seat(self) -> Seat | None:
@@ -80,13 +96,28 @@ class Mounting:
         if w.mount.kind is None:
             return ChainAnswer(False, w.mount.why_not, unknown=True)
         kind = w.mount.kind
-        return self._once(
+        return self.once(
             ("chain", rotor.diameter_mm, caliper.mount),
             lambda: solve_chain(
                 kind, w.native.mm, w.end, caliper.mount, rotor.diameter_mm, self.catalogue.adapters.values(),
                 w.entered.adapter_id, self._pitch_fails,
             ),
         )  # fmt: skip
+
+    def placement(self, rotor: Rotor, caliper: Caliper) -> Placement:
+        """Chain, place and way of a caliper for this rotor, looked up in one step."""
+
+        def place() -> Placement:
+            chain = self.chain(rotor, caliper)
+            stand = self.stand(rotor, caliper, chain)
+            return Placement(chain, stand, self.moves_mm(stand))
+
+        return self.once(("placement", rotor.diameter_mm, caliper.mount), place)
+
+    def moves_mm(self, stand: Stand | None) -> float | None:
+        """How far a caliper that comes to stand here moves; None where it cannot be told."""
+        now = self.stand_now
+        return None if stand is None or now is None else abs(stand.pad_edge - now.pad_edge)
 
     def chain_now(self, rotor: Rotor, caliper: Caliper) -> ChainAnswer:
         """What stands between mount and caliper now, judged as it is: a part that does not belong there is refused.
@@ -118,7 +149,7 @@ class Mounting:
         kind, native, seat = self.wheel.mount.kind, self.wheel.native.mm, self.seat
         if seat is None or kind is None or native is None:
             return None
-        return self._once(
+        return self.once(
             ("stand", rotor.diameter_mm, caliper.mount, tuple(part.id for part in chain.parts)),
             lambda: stand_on(seat, kind, self.wheel.end, native, caliper.mount, chain, rotor.diameter_mm),
         )
@@ -138,7 +169,7 @@ class Mounting:
             return ()
         proud = self.seat.proud_mm
         washers = (caliper.tab_mm, caliper.washers, caliper.washer_pair_mm)
-        return self._once(
+        return self.once(
             ("bolts", caliper.mount, *washers, tuple(part.id for part in parts)),
             lambda: tuple(
                 FittedBolt(
@@ -203,9 +234,10 @@ class FitCase:
     @cached_property
     def plate(self) -> Plate | None:
         """The released special plate, where it is for this caliper and rotor."""
-        if self.rotor is None or self.caliper is None or not self.wheel.special.stands_in(self.caliper, self.rotor):
+        plate = self.on.plate
+        if plate is None or self.rotor is None or self.caliper is None:
             return None
-        return self.on.plate
+        return plate if self.wheel.special.stands_in(self.caliper, self.rotor) else None
 
     @cached_property
     def chain(self) -> ChainAnswer | None:
@@ -219,7 +251,7 @@ class FitCase:
             return ChainAnswer(True, told)
         if self.stays:
             return self.on.chain_now(self.rotor, self.caliper)
-        return self.on.chain(self.rotor, self.caliper)
+        return self.on.placement(self.rotor, self.caliper).chain
 
     @cached_property
     def stand(self) -> Stand | None:
@@ -230,7 +262,9 @@ class FitCase:
             radial, at = self.plate.pad_radial, {h.name: h.at for h in self.plate.holes}
             upper, lower = (at[name] for name in CALIPER_HOLES)
             return Stand(upper, lower, radial, (upper - lower) / abs(upper - lower), self.plate.pad_edge, radial)
-        return self.on.stand(self.rotor, self.caliper, self.chain)
+        if self.stays:
+            return self.on.stand(self.rotor, self.caliper, self.chain)
+        return self.on.placement(self.rotor, self.caliper).stand
 
     @cached_property
     def bolts(self) -> tuple[FittedBolt, ...]:
@@ -240,7 +274,7 @@ class FitCase:
             return ()
         return self.on.bolts(self.caliper, self.chain.parts)
 
-    @property
+    @cached_property
     def unchanged(self) -> bool:
         """The caliper and the rotor that are on it stay."""
         on_it = self.wheel.on_it
@@ -252,7 +286,7 @@ class FitCase:
         slack, moves = self.wheel.measured.hose_slack_mm, self.moves_mm
         return slack is not None and moves is not None and slack < moves and not self.stays
 
-    @property
+    @cached_property
     def new_hose(self) -> bool:
         on_it = self.wheel.on_it
         other_ends = self.caliper is not None and needs_new_hose(on_it.lever, on_it.caliper, self.lever, self.caliper)
@@ -261,6 +295,6 @@ class FitCase:
     @property
     def moves_mm(self) -> float | None:
         """How far the caliper moves from where it stands now; None where one of the two is not known."""
-        if self.stand is None or self.on.stand_now is None:
-            return None
-        return abs(self.stand.pad_edge - self.on.stand_now.pad_edge)
+        if self.stays or self.plate is not None or self.rotor is None or self.caliper is None:
+            return self.on.moves_mm(self.stand)
+        return self.on.placement(self.rotor, self.caliper).moves_mm

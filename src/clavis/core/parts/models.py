@@ -7,6 +7,7 @@ stays unknown. Prices are in the workshop's one currency.
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
 from math import pi
 from typing import Annotated, Any, Literal
 
@@ -73,6 +74,9 @@ class Axis(StrEnum):
     PAD = "pad"
 
 
+AXES = tuple(Axis)
+
+
 class Part(BaseModel):
     """What every catalogue line has."""
 
@@ -88,6 +92,13 @@ class Part(BaseModel):
     @property
     def name(self) -> str:
         return f"{self.maker} {self.model}"
+
+    # thousands are compared while candidates are laid out: nearly all of them by being one, or by another id
+    def __eq__(self, other: object) -> bool:
+        return self is other or (isinstance(other, Part) and self.id == other.id and super().__eq__(other))
+
+    def __hash__(self) -> int:
+        return hash(self.id)
 
 
 class Rotor(Part):
@@ -136,7 +147,7 @@ class Caliper(Part):
             raise ValueError("a cable caliper states short or long pull, a hydraulic one does not")
         return self
 
-    @property
+    @cached_property
     def piston_area_mm2(self) -> float:
         """Sum of piston areas on one side."""
         return sum(pi * bore**2 / 4 for bore in self.bores_mm)
@@ -350,5 +361,10 @@ class Brake:
         return replace(self, **{axis.value: part})
 
     def of(self, axis: Axis) -> Rotor | Caliper | Lever | Pad | None:
-        found: Rotor | Caliper | Lever | Pad | None = getattr(self, axis.value)
+        found: Rotor | Caliper | Lever | Pad | None = getattr(self, axis)
         return found
+
+    def changed_from(self, other: "Brake") -> frozenset[Axis]:
+        """The kinds of part in which it is not as another brake."""
+        pairs = ((axis, getattr(self, axis), getattr(other, axis)) for axis in AXES)
+        return frozenset(axis for axis, mine, theirs in pairs if mine is not theirs and mine != theirs)

@@ -270,6 +270,8 @@ class WheelAsked:
 
     end: End
     flat: GroundLimits
+    sliding: GroundLimits
+    """the flat for wheels that slide"""
     targets: tuple[StopTarget, ...]
     holding_n: float
     drag_n: float
@@ -351,7 +353,7 @@ def wheel_forces(
         finger_lock_n=finger_lock,
         finger_lock_braked_n=braked,
         lock_force_n=lock,
-        slide_force_n=limit_alone_n(_sliding(bike, asked.flat, p), asked.end),
+        slide_force_n=limit_alone_n(asked.sliding, asked.end),
         lock_torque_nm=lock * bike.wheel_radius_m,
         clamp_target_n=needed / gain * link.clamp_per_finger,
         pressure_target_bar=pressure_bar(link, needed / gain, p),
@@ -373,7 +375,7 @@ def wheel_forces(
     )
 
 
-def _sliding(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -> GroundLimits:
+def sliding_limits(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -> GroundLimits:
     """The ground for wheels that slide: they hold less than they did at their peak."""
     return ground_limits(bike, limits.grip * p.slide_of_peak_grip_ratio, limits.gradient)
 
@@ -466,6 +468,6 @@ def reached_stop(
     if decel <= STOPS_MS2:
         return None
     reaction_m = speed_ms * p.reaction_s
-    slide = _sliding(bike, limits, p).decel_ms2
+    slide = sliding_limits(bike, limits, p).decel_ms2
     slid = reaction_m + speed_ms**2 / (2 * slide) if slide > STOPS_MS2 else None
     return Stop(decel, reaction_m + speed_ms**2 / (2 * decel), slid, forces, by)

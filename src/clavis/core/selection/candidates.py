@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.evaluation.margins import Demand, Peaks, drag_force_n, fixed_of, judge
+from clavis.core.evaluation.margins import Demand, Peaks, WheelRide, drag_force_n, fixed_of, judge, wheel_ride
 from clavis.core.evaluation.open_points import conditions_open, verdict_of
 from clavis.core.evaluation.setups import WheelSetup, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
@@ -47,7 +47,14 @@ class Choice:
     def ranked(self, school: School, most: int = 5, *, apart: bool = False) -> list[Candidate]:
         """The first of a school's order; ``apart`` leaves out what differs from a better one in the lever alone."""
         row = row_of_school(school)
-        ordered = sorted(self.candidates, key=lambda c: row.key(c.standing, self.fitted_smallest))
+
+        def place(candidate: Candidate) -> tuple[float, ...]:
+            return row.key(candidate.standing, self.fitted_smallest)
+
+        if most == 1:
+            first = min(self.candidates, key=place, default=None)
+            return [] if first is None else [first]
+        ordered = sorted(self.candidates, key=place)
         if not apart:
             return ordered[:most]
         seen: dict[tuple[str, str, str], Candidate] = {}
@@ -105,13 +112,12 @@ class _Conditions:
 
     def __init__(self, mounting: Mounting) -> None:
         self.wheel = mounting.wheel
-        self._worst: dict[tuple[bool, ...], Verdict] = {}
+        self._worst: dict[frozenset[Axis], Verdict] = {}
 
-    def worst(self, brake: Brake) -> Verdict:
-        kept = tuple(brake.of(axis) == self.wheel.on_it.of(axis) for axis in Axis)
-        if kept not in self._worst:
-            self._worst[kept] = verdict_of(conditions_open(self.wheel, brake))
-        return self._worst[kept]
+    def worst(self, setup: WheelSetup) -> Verdict:
+        if setup.changed not in self._worst:
+            self._worst[setup.changed] = verdict_of(conditions_open(self.wheel, setup.brake))
+        return self._worst[setup.changed]
 
 
 def prepare(job: Job, mounting: Mounting) -> Prepared:
@@ -141,7 +147,7 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
             fitted, found = len(setups), verdict_of(points_of_checks(wheel.end, results_of(case)))
         setups.append(setup)
         cases.append(case)
-        standing.append(worst([found, conditions.worst(brake)]))
+        standing.append(worst([found, conditions.worst(setup)]))
         which.append(rows[key])
     places = np.array(which, dtype=np.int64)
     return Prepared(mounting, sifted, tuple(setups), tuple(cases), tuple(standing), places, tuple(distinct), fitted)
@@ -152,26 +158,24 @@ class Scales:
     """One wheel's candidates held against one bike, rider and ride: any of them can be weighed by itself."""
 
     situation: Situation
-    demand: Demand
     prepared: Prepared
     peaks: PeakTable
-    drag_n: float
-    ends_at_m: float
+    ride: WheelRide
 
     def weigh(self, k: int) -> Candidate:
         """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
         setup, at = self.prepared.setups[k], int(self.prepared.which[k])
         fluid = None if setup.caliper.fluid is Fluid.NONE else float(self.peaks.fluid_peak_c[at])
         peaks = Peaks(float(self.peaks.peak_c[at, Node.ROTOR]), fluid, float(self.peaks.least_mu_per_n[at]))
-        fixed = fixed_of(setup, self.situation)
-        judged = judge(setup, self.situation, self.demand, fixed, self.drag_n, peaks, self.ends_at_m)
+        judged = judge(setup, self.situation, self.ride, fixed_of(setup, self.situation), peaks)
         return Candidate(setup, self.prepared.cases[k], self.situation.hand, judged, peaks, self.prepared.standing[k])
 
 
 def scales_of(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
-    return Scales(situation, demand, prepared, peaks, drag_force_n(steps), float(load.elevation_m[-1]))
+    ride = wheel_ride(demand, prepared.end, drag_force_n(steps), load)
+    return Scales(situation, prepared, peaks, ride)
 
 
 REPORT_EVERY = 100

@@ -16,9 +16,9 @@ from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Complaint, Job
 from clavis.core.job.wheel import FittedBrake, Presence
 from clavis.core.parts.catalogue import Catalogue
-from clavis.core.parts.models import WheelPart
+from clavis.core.parts.models import AXES, WheelPart
 from clavis.core.parts.mounts import End
-from clavis.core.selection.sieve import AXES, sieve
+from clavis.core.selection.sieve import sieve
 from clavis.core.sentences import Sentence, Words, joined, say
 
 WHEEL = "wheel"

@@ -18,7 +18,7 @@ from clavis.core.evaluation.open_points import (
     points_of_ride,
     why_words,
 )
-from clavis.core.evaluation.parts_list import Changes, PartLine, changes_of, parts_list, price_of
+from clavis.core.evaluation.parts_list import Changes, PartLine, changes_of, parts_list, price_of_brake
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import results_of
@@ -115,18 +115,18 @@ class Candidate:
         """The least relative margin; −1 where something else is wrong."""
         return least_margin(self.margins, wrong=self.open_before is Verdict.FAILS)
 
-    @cached_property
+    @property
     def changes(self) -> Changes:
         return changes_of(self.setup, self.fit_case)
 
-    @cached_property
+    @property
     def lines(self) -> tuple[PartLine, ...]:
         """What has to be bought for it."""
         return parts_list(self.setup, self.fit_case, self.changes)
 
     @cached_property
     def price(self) -> float:
-        return price_of(self.lines)
+        return price_of_brake(self.setup, self.fit_case, self.changes)
 
     @cached_property
     def points(self) -> tuple[OpenPoint, ...]:

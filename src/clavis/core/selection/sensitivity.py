@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import planned_load
 from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of
-from clavis.core.evaluation.parts_list import parts_list, price_of
+from clavis.core.evaluation.parts_list import changes_of, price_of_brake
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import Extremes, Situation, situation_of
 from clavis.core.evaluation.view_conditions import ViewConditions, Wetness, is_wet, under
@@ -110,7 +110,7 @@ def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
         np.array([fixed_of(s, situation).link.gain_per_mu for s in setups]),
         np.array([friction_state(s) for s in setups]),
         np.array([s.mass_g for s in setups]),
-        np.array([price_of(parts_list(s, c)) for s, c in zip(setups, prepared.cases, strict=True)]),
+        np.array([price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, prepared.cases, strict=True)]),
         np.array([quiet_score(s.pad, s.rotor) for s in setups]),
         np.array([COMPOUNDS[s.pad.compound].mu_work for s in setups]),
         tuple(fixed_of(s, situation) for s in prepared.distinct),
@@ -143,7 +143,7 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     which, t = prepared.which, situation.thresholds
     rows = [COMPOUNDS[s.pad.compound] for s in prepared.distinct]
     rotor = peaks.peak_c[:, Node.ROTOR]
-    stop_j = max((target.wheel_energy_j[prepared.end] for target in scales.demand.targets), default=0.0)
+    stop_j = scales.ride.stop_j
     hot = [c + f.rotor_share * stop_j / f.capacity_j_k for c, f in zip(rotor, bounds.distinct_fixed, strict=True)]
     mu_hot = np.array([dry_mu_at(row, float(c)) for row, c in zip(rows, hot, strict=True)])[which]
     least_mu = peaks.least_mu_per_n[which]

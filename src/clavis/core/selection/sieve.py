@@ -8,13 +8,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.fit.checks import CHECKS, CheckRow, Said
+from clavis.core.fit.checks import CHECKS, ON_IT, CheckRow, Said
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.parts.models import AnyPart, Axis, Brake
+from clavis.core.parts.models import AXES, AnyPart, Axis, Brake
 from clavis.core.sentences import Words
 from clavis.core.verdicts import Verdict
 
-AXES = tuple(Axis)
 _ORDER = list(Verdict)
 
 
@@ -94,9 +93,9 @@ def _ask(row: CheckRow, mounting: Mounting, parts: Mapping[Axis, Sequence[Any]])
     for axis, figures in seen.items():
         known: dict[tuple[Any, ...], int] = {}
         firsts[axis] = []
-        places = []
+        places, on_it = [], mounting.wheel.on_it.of(axis)
         for part in parts[axis]:
-            key = tuple(getattr(part, figure) for figure in figures)
+            key = tuple(part == on_it if figure == ON_IT else getattr(part, figure) for figure in figures)
             if key not in known:
                 known[key] = len(known)
                 firsts[axis].append(part)

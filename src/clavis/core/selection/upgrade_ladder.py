@@ -94,11 +94,6 @@ class Ladder:
         return None if self.before is None else self.before * 100
 
 
-def _changed(candidate: Candidate) -> frozenset[Axis]:
-    on_it, brake = candidate.setup.wheel.on_it, candidate.setup.brake
-    return frozenset(axis for axis in Axis if on_it.of(axis) != brake.of(axis))
-
-
 def serviced(job: Job, end: End) -> Job | None:
     """The job with this wheel's brake serviced; None where its pads are past it: oil and metal are never revived."""
     wheel = job.wheel(end)
@@ -138,10 +133,9 @@ def ladder_of(job: Job, end: End, evaluation: Evaluation, choice: Choice, tracks
     now = evaluation.fitted.wheels.get(end) if evaluation.fitted else None
     before = now.smallest if now else None
     first = _service(RUNGS[0], job, end, evaluation, tracks, before)
-    changes = [(c, _changed(c)) for c in choice.candidates]
     rest = []
     for row in RUNGS[1:]:
-        on_rung = [c for c, changed in changes if row.must <= changed <= row.may]
+        on_rung = [c for c in choice.candidates if row.must <= c.setup.changed <= row.may]
         best = min(on_rung, key=lambda c: (RANK[c.verdict], -round(c.smallest, 3), c.price), default=None)
         if best is None:
             why = "nothing in the catalogue goes with what stays"
