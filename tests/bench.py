@@ -17,7 +17,7 @@ from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Ride
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
-from clavis.core.physics.heat import node_row, peaks_of
+from clavis.core.physics.heat import WornBrake, node_row, peaks_of
 from clavis.core.physics.road import Section, road_of_sections
 from clavis.core.selection.candidates import choose
 from clavis.web.app import create_app
@@ -52,7 +52,7 @@ def test_a_thousand_heat_distinct_setups_on_two_wheels(benchmark, hour_job) -> N
     for end in End:
         steps = heat_steps(load, Sharing(0.55), end)
         rows = [
-            node_row(rotor(diameter_mm=140 + 0.08 * k, minimum_mm=None), 1.5 + 0.0008 * k, pad(), 2, caliper(), end,
+            node_row(WornBrake(rotor(diameter_mm=140 + 0.08 * k, minimum_mm=None), 1.5 + 0.0008 * k, pad(), 2, caliper(), end),
                      0.34, False, hour_job.parameters)
             for k in range(1000)
         ]  # fmt: skip
@@ -65,7 +65,7 @@ def test_a_thousand_one_by_one_on_one_wheel(benchmark, hour_job) -> None:
     situation = situation_of(hour_job)
     load = plan_ride(road_of_sections(HOUR, 2500), situation.bike, Weather(20), Style.DRAG, hour_job.parameters)
     steps = heat_steps(load, Sharing(), End.FRONT)
-    one = node_row(rotor(), 1.7, pad(), 2, caliper(), End.FRONT, 0.34, False, hour_job.parameters)[None, :]
+    one = node_row(WornBrake(rotor(), 1.7, pad(), 2, caliper(), End.FRONT), 0.34, False, hour_job.parameters)[None, :]
     benchmark(lambda: [peaks_of(one, steps, 20.0) for _ in range(1000)])
 
 
@@ -77,7 +77,7 @@ def test_cost_grows_evenly(benchmark, hour_job, setups: int, hours: int) -> None
     steps = heat_steps(
         plan_ride(road, situation.bike, Weather(20), Style.DRAG, hour_job.parameters), Sharing(), End.FRONT
     )
-    one = node_row(rotor(), 1.7, pad(), 2, caliper(), End.FRONT, 0.34, False, hour_job.parameters)
+    one = node_row(WornBrake(rotor(), 1.7, pad(), 2, caliper(), End.FRONT), 0.34, False, hour_job.parameters)
     benchmark(peaks_of, np.tile(one, (setups, 1)), steps, 20.0)
 
 

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import NoteKind
 from clavis.formats.recordings import (
-    Column,
     CsvChoice,
+    CsvColumn,
     FileKind,
     kind_of_file,
     look_at_csv,
@@ -147,15 +147,15 @@ TABLE = b"Time (s);Way (km);Height (m);Speed (km/h)\n" + b"".join(
 
 def choice(**columns: int) -> CsvChoice:
     look = look_at_csv(TABLE)
-    return CsvChoice({c: columns.get(c.value) for c in Column}, look.guess.units)
+    return CsvChoice({c: columns.get(c.value) for c in CsvColumn}, look.guess.units)
 
 
 def test_a_table_is_looked_at_and_its_columns_guessed() -> None:
     look = look_at_csv(TABLE)
     assert look.headings == ("Time (s)", "Way (km)", "Height (m)", "Speed (km/h)")
     assert len(look.rows) == 5
-    assert look.guess.columns == {Column.TIME: 0, Column.DISTANCE: 1, Column.ELEVATION: 2, Column.SPEED: 3}
-    assert look.guess.units[Column.DISTANCE] == "km"
+    assert look.guess.columns == {CsvColumn.TIME: 0, CsvColumn.DISTANCE: 1, CsvColumn.ELEVATION: 2, CsvColumn.SPEED: 3}
+    assert look.guess.units[CsvColumn.DISTANCE] == "km"
     assert look.guess.complete()
 
 
@@ -175,9 +175,15 @@ def test_units_and_clocks_of_a_table() -> None:
     feet = b"t,mi,ft\n" + b"".join(
         f"0:{k // 60:02d}:{k % 60:02d},{k * 0.005:.4f},{1000 - k * 2}\n".encode() for k in range(90)
     )
-    units = {Column.TIME: "h:m:s or date", Column.DISTANCE: "mi", Column.ELEVATION: "ft", Column.SPEED: "mph"}
+    units = {
+        CsvColumn.TIME: "h:m:s or date",
+        CsvColumn.DISTANCE: "mi",
+        CsvColumn.ELEVATION: "ft",
+        CsvColumn.SPEED: "mph",
+    }
     track = read_csv(
-        feet, CsvChoice({Column.TIME: 0, Column.DISTANCE: 1, Column.ELEVATION: 2, Column.SPEED: None}, units)
+        feet,
+        CsvChoice({CsvColumn.TIME: 0, CsvColumn.DISTANCE: 1, CsvColumn.ELEVATION: 2, CsvColumn.SPEED: None}, units),
     ).track
     assert track.distance_m[-1] == pytest.approx(89 * 0.005 * 1609.344, abs=0.2)
     assert track.elevation_m[0] == pytest.approx(304.8)

@@ -19,7 +19,7 @@ from clavis.core.sentences import say
 
 
 @dataclass(frozen=True)
-class Line:
+class Stroke:
     layer: str
     a: complex
     b: complex
@@ -53,7 +53,7 @@ class Text:
     """the words end at ``at`` instead of beginning there"""
 
 
-Mark = Line | Arc | Circle | Text
+Mark = Stroke | Arc | Circle | Text
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ LETTER_RATIO = 0.52
 
 
 def _cross(layer: str, at: complex, half_mm: float) -> list[Mark]:
-    return [Line(layer, at - half_mm, at + half_mm), Line(layer, at - 1j * half_mm, at + 1j * half_mm)]
+    return [Stroke(layer, at - half_mm, at + half_mm), Stroke(layer, at - 1j * half_mm, at + 1j * half_mm)]
 
 
 def _hole(hole: PlateHole, label_mm: float) -> list[Mark]:
@@ -105,7 +105,7 @@ def outline_marks(plate: Plate) -> list[Mark]:
     out: list[Mark] = []
     for side in plate.outline:
         start, end = (degrees(phase(z - side.corner)) for z in (side.end, side.arc_end))
-        out.append(Line(OUTLINE, side.start, side.end))
+        out.append(Stroke(OUTLINE, side.start, side.end))
         out.append(Arc(OUTLINE, side.corner, plate.rim_mm, start, end if end >= start - 1e-9 else end + 360))
     return out
 
@@ -127,7 +127,7 @@ def plate_marks(plate: Plate, label_mm: float = SMALL_MM) -> list[Mark]:
     towards, radius = degrees(phase(edge)), plate.rotor_mm / 2
     marks: list[Mark] = [*outline_marks(plate), *(m for hole in plate.holes for m in _hole(hole, label_mm))]
     marks += [Circle(AXLE, 0j, AXLE_MM), *_cross(AXLE, 0j, AXLE_MM + 4), Text(WORDS, 7 - 5j, label_mm, "axle")]
-    marks += [Arc(PADS, 0j, radius, towards - PAD_ARC_DEG, towards + PAD_ARC_DEG), Line(PADS, 0j, edge)]
+    marks += [Arc(PADS, 0j, radius, towards - PAD_ARC_DEG, towards + PAD_ARC_DEG), Stroke(PADS, 0j, edge)]
     return marks
 
 
@@ -142,7 +142,7 @@ def view_of(plate: Plate) -> Sheet:
     wall, a, b = thinnest_wall(plate.holes)
     way = (b.at - a.at) / abs(b.at - a.at) if abs(b.at - a.at) > 0 else 1
     ends = a.at + way * a.widest_mm / 2, b.at - way * b.widest_mm / 2
-    marks += [Line(WALL, *ends), Text(WORDS, (ends[0] + ends[1]) / 2 - 4 - 7j, 5.0, f"{wall:.1f}")]
+    marks += [Stroke(WALL, *ends), Text(WORDS, (ends[0] + ends[1]) / 2 - 4 - 7j, 5.0, f"{wall:.1f}")]
     return Sheet(tuple(marks), left - MARGIN_MM, bottom - MARGIN_MM, right + MARGIN_MM, top + MARGIN_MM, title)
 
 
@@ -172,9 +172,9 @@ def sheet_of(plate: Plate, job_title: str) -> Sheet:
 
 def ruler_marks(at: complex) -> list[Mark]:
     """A ruler of 50 mm with a tick at every ten."""
-    out: list[Mark] = [Line(RULER, at, at + RULER_MM)]
+    out: list[Mark] = [Stroke(RULER, at, at + RULER_MM)]
     out += [
-        Line(RULER, at + mm, at + mm + (4j if mm % RULER_MM == 0 else 2.5j)) for mm in range(0, int(RULER_MM) + 1, 10)
+        Stroke(RULER, at + mm, at + mm + (4j if mm % RULER_MM == 0 else 2.5j)) for mm in range(0, int(RULER_MM) + 1, 10)
     ]
     out.append(Text(WORDS, at + RULER_MM + 3, SMALL_MM, "50 mm: measure it before anything is laid on the bike"))
     return out
@@ -203,7 +203,7 @@ def _svg(mark: Mark) -> str:
     colour, width, dashes = STYLE[mark.layer]
     pen = f'class={quoteattr(mark.layer.lower())} fill="none" stroke="{colour}" stroke-width="{width:g}"'
     pen += f' stroke-dasharray="{dashes}"' if dashes else ""
-    if isinstance(mark, Line):
+    if isinstance(mark, Stroke):
         (x1, y1), (x2, y2) = ((z.real, -z.imag) for z in (mark.a, mark.b))
         return f'<line x1="{x1:.3f}" y1="{y1:.3f}" x2="{x2:.3f}" y2="{y2:.3f}" {pen}/>'
     if isinstance(mark, Circle):
@@ -277,7 +277,7 @@ def pdf_of(sheet: Sheet) -> bytes:
         pdf.set_draw_color(0 if colour == "#000" else 85)
         on, off = (float(x) for x in dashes.split()) if dashes else (0.0, 0.0)
         pdf.set_dash_pattern(dash=on, gap=off)
-        if isinstance(mark, Line):
+        if isinstance(mark, Stroke):
             pdf.line(*place(mark.a), *place(mark.b))
         elif isinstance(mark, Circle):
             pdf.circle(*place(mark.centre), mark.radius_mm)

@@ -292,7 +292,7 @@ def _fit_record(frame: Any, points: _Points) -> None:
     points.add(lat, lon, value("distance"), height, time)
 
 
-class Column(StrEnum):
+class CsvColumn(StrEnum):
     """What a column of a CSV may hold."""
 
     DISTANCE = "distance"
@@ -301,17 +301,17 @@ class Column(StrEnum):
     SPEED = "speed"
 
 
-UNITS: dict[Column, dict[str, float]] = {
-    Column.DISTANCE: {"m": 1.0, "km": 1000.0, "mi": 1609.344},
-    Column.TIME: {"s": 1.0, "min": 60.0, "h:m:s or date": 1.0},
-    Column.ELEVATION: {"m": 1.0, "ft": 0.3048},
-    Column.SPEED: {"km/h": 1 / 3.6, "m/s": 1.0, "mph": 0.44704},
+UNITS: dict[CsvColumn, dict[str, float]] = {
+    CsvColumn.DISTANCE: {"m": 1.0, "km": 1000.0, "mi": 1609.344},
+    CsvColumn.TIME: {"s": 1.0, "min": 60.0, "h:m:s or date": 1.0},
+    CsvColumn.ELEVATION: {"m": 1.0, "ft": 0.3048},
+    CsvColumn.SPEED: {"km/h": 1 / 3.6, "m/s": 1.0, "mph": 0.44704},
 }
-_GUESSES: dict[Column, tuple[str, ...]] = {
-    Column.DISTANCE: ("dist", "strecke", "way"),
-    Column.TIME: ("time", "sec", "zeit"),
-    Column.ELEVATION: ("ele", "alt", "height", "höhe"),
-    Column.SPEED: ("speed", "veloc", "geschw"),
+_GUESSES: dict[CsvColumn, tuple[str, ...]] = {
+    CsvColumn.DISTANCE: ("dist", "strecke", "way"),
+    CsvColumn.TIME: ("time", "sec", "zeit"),
+    CsvColumn.ELEVATION: ("ele", "alt", "height", "höhe"),
+    CsvColumn.SPEED: ("speed", "veloc", "geschw"),
 }
 MOST_COLUMNS, PREVIEW_ROWS = 60, 5
 
@@ -320,12 +320,12 @@ MOST_COLUMNS, PREVIEW_ROWS = 60, 5
 class CsvChoice:
     """Which column (by number, None for none) holds what, and in which unit."""
 
-    columns: dict[Column, int | None]
-    units: dict[Column, str]
+    columns: dict[CsvColumn, int | None]
+    units: dict[CsvColumn, str]
 
     def complete(self) -> bool:
         has = {c for c, k in self.columns.items() if k is not None}
-        return Column.ELEVATION in has and (Column.DISTANCE in has or {Column.TIME, Column.SPEED} <= has)
+        return CsvColumn.ELEVATION in has and (CsvColumn.DISTANCE in has or {CsvColumn.TIME, CsvColumn.SPEED} <= has)
 
 
 @dataclass(frozen=True)
@@ -356,7 +356,7 @@ def _csv_rows(data: bytes) -> Iterator[tuple[int, list[str]]]:
         raise ProfileError(f"line {reader.line_num}: {error}") from None
 
 
-def _guess_unit(column: Column, heading: str) -> str:
+def _guess_unit(column: CsvColumn, heading: str) -> str:
     low = heading.lower()
     marks = [
         unit
@@ -372,10 +372,12 @@ def look_at_csv(data: bytes) -> CsvLook:
     if len(rows) < LEAST_CSV_ROWS:
         raise ProfileError("the file holds no table: a line of headings and at least two rows are needed")
     headings = tuple(rows[0][1])
-    columns: dict[Column, int | None] = {}
+    columns: dict[CsvColumn, int | None] = {}
     for column, marks in _GUESSES.items():
         columns[column] = next((k for k, h in enumerate(headings) if any(m in h.lower() for m in marks)), None)
-    units = {c: _guess_unit(c, headings[k]) if (k := columns[c]) is not None else next(iter(UNITS[c])) for c in Column}
+    units = {
+        c: _guess_unit(c, headings[k]) if (k := columns[c]) is not None else next(iter(UNITS[c])) for c in CsvColumn
+    }
     return CsvLook(headings, tuple(tuple(row) for _, row in rows[1:]), CsvChoice(columns, units))
 
 
@@ -410,24 +412,24 @@ def read_csv(data: bytes, choice: CsvChoice) -> Recording:
     for line, row in _csv_rows(data):
         if line == 1:
             continue
-        value: dict[Column, float] = {}
+        value: dict[CsvColumn, float] = {}
         for column, k in choice.columns.items():
             text = row[k] if k is not None and k < len(row) else ""
             place = f"line {line}, column {(k or 0) + 1}"
             unit = choice.units[column]
             if not text:
                 value[column] = math.nan
-            elif column is Column.TIME and unit.startswith("h:m:s"):
+            elif column is CsvColumn.TIME and unit.startswith("h:m:s"):
                 value[column] = _clock_s(text, place)
             else:
                 value[column] = _number(text, place) * UNITS[column][unit]
-        height = value[Column.ELEVATION]
+        height = value[CsvColumn.ELEVATION]
         if math.isfinite(height):
             _height_m(f"{height}", f"line {line}")
-        time, distance = value[Column.TIME], value[Column.DISTANCE]
-        if choice.columns[Column.DISTANCE] is None:
+        time, distance = value[CsvColumn.TIME], value[CsvColumn.DISTANCE]
+        if choice.columns[CsvColumn.DISTANCE] is None:
             if math.isfinite(time) and math.isfinite(last_time):
-                way += max(value[Column.SPEED], 0.0) * max(time - last_time, 0.0)
+                way += max(value[CsvColumn.SPEED], 0.0) * max(time - last_time, 0.0)
             distance, last_time = way, time
         points.add(math.nan, math.nan, distance, height, time)
     return recording_of(points.raw())

@@ -83,7 +83,7 @@ GAUGES: Mapping[GaugeKind, GaugeRow] = {
 }
 
 
-class Bench(Protocol):
+class GaugeBench(Protocol):
     """The bike that a simulated gauge is put on: its true dimensions, mm, and how far jaws bridge a worn hollow."""
 
     def true_mm(self, end: End, feature: Feature, point: int) -> float | None: ...
@@ -96,7 +96,7 @@ class SimulatedGauge:
     """Reads a bench with scatter. ``draw`` makes each press its own draw, and the same press the same."""
 
     kind: GaugeKind
-    bench: Bench
+    bench: GaugeBench
     draw: int
 
     def read(self, end: End, feature: Feature, point: int) -> Reading:

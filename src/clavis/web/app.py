@@ -22,7 +22,7 @@ from clavis.web.measure import measure
 from clavis.web.parts import parts
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
-from clavis.web.shell.answers import Answers
+from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.errors import answer_errors
 from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
@@ -54,7 +54,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.engine = database.open_engine(settings.database)
     app.state.sessions = database.sessions(app.state.engine)
-    app.state.answers = Answers()
+    app.state.answers = AnswerCache()
 
     answer_errors(app)
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from clavis.core.evaluation.conditions import CONDITIONS
 from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.fit.checks import CHECKS
-from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, COMPLAINTS, QUESTIONS, Cause, Remedy
+from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, COMPLAINTS, QUESTIONS, Cause, RepairKind
 from clavis.core.inspection.guide import Guide, Likelihood, expected_gain_bits, guide_of, likelihood_of, moves
 from clavis.core.job.document import Complaint, Job, Reply
 from clavis.core.job.places import Place, Task
@@ -51,7 +51,7 @@ def test_every_cause_is_asked_about_and_can_be_moved(cause: Cause) -> None:
     assert any(cause in question.points and question.points[cause] != (0, 0) for question in QUESTIONS)
 
 
-@pytest.mark.parametrize("cause", [c for c in Cause if CAUSE_ROWS[c].remedy < Remedy.CALIPER])
+@pytest.mark.parametrize("cause", [c for c in Cause if CAUSE_ROWS[c].remedy < RepairKind.CALIPER])
 def test_every_cheaper_cause_can_be_excluded_wherever_it_stands(cause: Cause) -> None:
     # otherwise a part would be held back for ever
     for complaint, row in ROWS:
@@ -260,7 +260,7 @@ def test_an_unsafe_finding_is_never_skipped() -> None:
 
 def test_free_things_come_first_and_only_while_they_are_open() -> None:
     job = complaining(Complaint.ARM_PUMP)
-    assert all(r.row.remedy is Remedy.FREE for r in guide(job).free_first)
+    assert all(r.row.remedy is RepairKind.FREE for r in guide(job).free_first)
     after = answered(job, "hook", Reply.YES)
     assert Cause.REACH not in {r.row.cause for r in guide(after).free_first}
 

@@ -13,8 +13,8 @@ from clavis.core.physics.bike import (
     Surface,
     Tread,
     axle_loads_n,
+    centre_of,
     ground_limits,
-    load_bike,
     standing_figures,
     tyre_grip,
 )
@@ -75,11 +75,12 @@ def test_what_must_hold_of_any_bike(bike: LoadedBike, grip: float, gradient: flo
 
 def test_loads_shift_the_centre_of_gravity() -> None:
     tour = KINDS[BikeKind.TOURING]
-    common = {
-        "bike_mass_kg": 15, "rider_mass_kg": 75, "wheelbase_m": tour.wheelbase_m, "rear_to_cg_m": 0.45,
-        "cg_height_m": 1.08, "drag_area_m2": 0.5, "rolling_ratio": 0.007, "wheel_radius_m": 0.345,
-    }  # fmt: skip
-    bike = load_bike(**common, loads=(PlacedMass("bags", 10, 0.05, 0.5),), trailer_kg=20)
+    unladen, bags = PlacedMass("bike and rider", 90, 0.45, 1.08), PlacedMass("bags", 10, 0.05, 0.5)
+    both = centre_of((unladen, bags))
+    bike, bare = (
+        LoadedBike(m.mass_kg, tour.wheelbase_m, m.ahead_m, m.height_m, 0.5, 0.007, 0.345, trailer_kg)
+        for m, trailer_kg in ((both, 20), (unladen, 0))
+    )
     # (90 · 0.45 + 10 · 0.05)/100 = 0.41 m; (90 · 1.08 + 10 · 0.5)/100 = 1.022 m
     assert bike.rear_to_cg_m == pytest.approx(0.41)
     assert bike.cg_height_m == pytest.approx(1.022)
@@ -87,7 +88,9 @@ def test_loads_shift_the_centre_of_gravity() -> None:
     assert bike.rolling_mass_kg == 120
     # the trailer loads no axle of the bike, but it has to be slowed
     assert sum(axle_loads_n(bike, 0, 0)) == pytest.approx(100 * G)
-    assert ground_limits(bike, 0.8, 0).decel_ms2 < ground_limits(load_bike(**common), 0.8, 0).decel_ms2
+    assert ground_limits(bike, 0.8, 0).decel_ms2 < ground_limits(bare, 0.8, 0).decel_ms2
+    with pytest.raises(QuantityError, match="above zero"):
+        centre_of((PlacedMass("nothing", 0, 0.4, 1),))
 
 
 def test_tread_counts_where_it_does() -> None:

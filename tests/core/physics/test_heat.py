@@ -19,6 +19,8 @@ from clavis.core.physics.bike import LoadedBike
 from clavis.core.physics.descent import HeatSteps, Sharing, Style, Weather, heat_steps, plan_ride
 from clavis.core.physics.heat import (
     Node,
+    WornBrake,
+    arrays_of,
     boiling_point,
     carrier_mass_kg,
     heat_of,
@@ -48,7 +50,7 @@ def even_steps(
 
 def row(r=None, p=None, c=None, end=End.FRONT, thickness=None, material=2.0, wet=False, params=P) -> np.ndarray:
     r, p, c = r or rotor(), p or pad(), c or caliper()
-    return node_row(r, thickness or r.thickness_mm, p, material, c, end, 0.345, wet, params)
+    return node_row(WornBrake(r, thickness or r.thickness_mm, p, material, c, end), 0.345, wet, params)
 
 
 def peak(nodes: np.ndarray, steps: HeatSteps, node: Node = Node.ROTOR) -> float:
@@ -102,10 +104,7 @@ def test_a_rotor_alone_cools_by_an_exponential() -> None:
     nodes[heat_kernel.E_ROTOR], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, 40.0
     start = np.array([[20.0, 300.0, 20.0, 20.0, 20.0]])
     steps = even_steps(0, 60, dt=0.5)
-    _, _, _, _, course = heat_kernel.integrate(
-        nodes[None], steps.dt_s, steps.power_w, steps.speed_ms, steps.braking, steps.force_n, steps.pressure_pa, 20.0,
-        start, True,
-    )  # fmt: skip
+    course = heat_kernel.integrate(nodes[None], arrays_of(steps), 20.0, start, True).course
     tau = nodes[heat_kernel.C_ROTOR] / (40.0 * nodes[heat_kernel.A_ROTOR])
     assert course[0, -1, Node.ROTOR] == pytest.approx(20 + 280 * exp(-60 / tau), abs=0.02)
 

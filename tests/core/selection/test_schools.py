@@ -25,7 +25,7 @@ from clavis.core.selection.sensitivity import (
     optimistic,
     steeper,
 )
-from clavis.core.selection.tradeoffs import FIGURES, Figure, tradeoff_of
+from clavis.core.selection.tradeoffs import MEASURES, Measure, tradeoff_of
 from clavis.core.selection.usual_sizes import departure
 from clavis.core.verdicts import Verdict
 from clavis.demo.world import JOBS
@@ -207,11 +207,11 @@ def test_sizes_that_practice_takes_for_one_are_one_step() -> None:
 
 
 @pytest.mark.parametrize(
-    ("x", "y"), [(Figure.MASS, Figure.MARGIN), (Figure.PRICE, Figure.ROTOR), (Figure.FINGER, Figure.QUIET)]
+    ("x", "y"), [(Measure.MASS, Measure.MARGIN), (Measure.PRICE, Measure.ROTOR), (Measure.FINGER, Measure.QUIET)]
 )
 def test_nothing_beats_the_front_in_both_and_everything_else_is_beaten(both, x, y) -> None:
     found = tradeoff_of(both[End.FRONT].candidates, x, y)
-    signs = [-1 if FIGURES[f].more else 1 for f in (x, y)]
+    signs = [-1 if MEASURES[f].more else 1 for f in (x, y)]
 
     def beats(p, q):
         a, b = (signs[0] * p.x, signs[1] * p.y), (signs[0] * q.x, signs[1] * q.y)
@@ -229,7 +229,7 @@ def test_nothing_beats_the_front_in_both_and_everything_else_is_beaten(both, x, 
 def test_what_has_no_figure_is_counted_not_placed() -> None:
     job = with_value(with_value(own_job(), "front.lever_id", None), "bike.bar", "flat")
     cables = weighed(job)[0].candidates
-    found = tradeoff_of(cables, Figure.FLUID, Figure.MASS)
+    found = tradeoff_of(cables, Measure.FLUID, Measure.MASS)
     assert found.unplaced == sum(c.fluid_c is None for c in cables) > 0
 
 

@@ -76,23 +76,16 @@ def truth(
     job = with_value(job, "parameters.rotor_to_carrier_ratio", carrier)
     for name, base in (("airflow_front_ratio", 0.65), ("airflow_rear_ratio", 0.5)):
         job = with_value(job, f"parameters.{name}", base * airflow)
-    from clavis.core.physics.heat import node_row, standing_course
+    from clavis.core.physics.heat import WornBrake, node_row, standing_course
 
     rng = np.random.default_rng(seed)
     situation, readings, at_stop = situation_of(job), [], 0.0
     for end, wheel in evaluate(job, CATALOGUE, {}).setups[SetupName.FITTED].wheels.items():
         s = wheel.setup
         row = node_row(
-            s.rotor,
-            s.thickness_mm,
-            s.pad,
-            s.material_mm,
-            s.caliper,
-            end,
-            situation.bike.wheel_radius_m,
-            False,
-            job.parameters,
-        )
+            WornBrake(s.rotor, s.thickness_mm, s.pad, s.material_mm, s.caliper, end),
+            situation.bike.wheel_radius_m, wet=False, p=job.parameters,
+        )  # fmt: skip
         clock, rotor = standing_course(row, wheel.steps, 15.0)
         at_stop = float(rotor[0]) if end is End.FRONT else at_stop
         readings += [

@@ -10,7 +10,7 @@ from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.evaluation.sampling import certainty, draws_of, samples_of
 from clavis.core.parts.mounts import End
 from clavis.web.shell import long_work
-from clavis.web.shell.answers import Answers
+from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.long_work import LONG_WORK, Courtesy, NoLongerAskedError
 from tests.bikes import CATALOGUE, own_job
 from tests.web.measure.test_measure import post
@@ -106,7 +106,7 @@ def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> N
 
 
 def test_an_answer_is_made_once_however_many_ask() -> None:
-    answers, made, ready = Answers(), [], threading.Barrier(4)
+    answers, made, ready = AnswerCache(), [], threading.Barrier(4)
 
     def make() -> int:
         made.append(1)
@@ -123,7 +123,7 @@ def test_an_answer_is_made_once_however_many_ask() -> None:
 
 
 def test_an_answer_that_could_not_be_made_is_asked_for_again() -> None:
-    answers = Answers()
+    answers = AnswerCache()
     with pytest.raises(ZeroDivisionError):
         answers.get("key", lambda: 1 / 0)
     assert answers.get("key", lambda: 3) == 3

@@ -16,7 +16,7 @@ from clavis.core.physics.bike import ground_limits
 from clavis.core.physics.descent import BrakeLoad, HeatSteps
 from clavis.core.physics.forces import (
     TRAVEL_TIGHT_RATIO,
-    LineState,
+    BrakeLine,
     Linkage,
     PadFriction,
     StopTarget,
@@ -205,7 +205,7 @@ def judge(
         state=friction_state(setup) * friction_ratio,
         wet=row.wet_ratio if situation.wet else 1.0,
     )
-    line = LineState(setup.air_mm3, setup.to_bar_mm)
+    line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
     p, hand, pull = situation.parameters, situation.hand, situation.pull
     forces = wheel_forces(fixed.link, ride.asked, situation.bike, hand, friction, p, line, pull)
     boiling = boiling_of(setup, ride.ends_at_m)

@@ -20,7 +20,7 @@ from clavis.core.parts.models import Axis, Brake, Caliper, FluidPart, Lever, Pad
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import pads_within_track
 from clavis.core.physics.friction import PadState, bedding_ratio, state_ratio
-from clavis.core.physics.heat import node_row
+from clavis.core.physics.heat import WornBrake, node_row
 from clavis.core.sentences import say
 
 SPONGY_AIR_MM3 = 300.0
@@ -153,16 +153,9 @@ def friction_state(setup: WheelSetup) -> float:
     return ratio * setup.bedding
 
 
-def row_of(setup: WheelSetup, situation: Situation) -> NDArray[np.float64]:
-    """The setup as one row for the integration, in the order of ``heat_kernel.COLUMNS``."""
-    return node_row(
-        setup.rotor,
-        setup.thickness_mm,
-        setup.pad,
-        setup.material_mm,
-        setup.caliper,
-        setup.end,
-        situation.bike.wheel_radius_m,
-        situation.wet,
-        situation.parameters,
-    )
+def row_of(setup: WheelSetup, situation: Situation, wet: bool | None = None) -> NDArray[np.float64]:
+    """The setup as one row for the integration, in the order of ``heat_kernel.COLUMNS``; wet as the situation is,
+    unless said."""
+    brake = WornBrake(setup.rotor, setup.thickness_mm, setup.pad, setup.material_mm, setup.caliper, setup.end)
+    wet = situation.wet if wet is None else wet
+    return node_row(brake, situation.bike.wheel_radius_m, wet, situation.parameters)

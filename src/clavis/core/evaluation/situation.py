@@ -141,16 +141,17 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         )
         if mass
     ]
-    bike = bikes.load_bike(
-        bike_mass_kg=value["mass_kg"],
-        rider_mass_kg=job.rider.mass_kg + (job.rider.kit_mass_kg or 0.0),
+    unladen_kg = value["mass_kg"] + job.rider.mass_kg + (job.rider.kit_mass_kg or 0.0)
+    unladen = PlacedMass("bike and rider", unladen_kg, value["rear_to_cg_m"], value["cg_height_m"])
+    together = bikes.centre_of((unladen, *places))
+    bike = LoadedBike(
+        mass_kg=together.mass_kg,
         wheelbase_m=wheelbase,
-        rear_to_cg_m=value["rear_to_cg_m"],
-        cg_height_m=value["cg_height_m"],
+        rear_to_cg_m=together.ahead_m,
+        cg_height_m=together.height_m,
         drag_area_m2=value["drag_area_m2"],
         rolling_ratio=value["rolling_ratio"],
         wheel_radius_m=value["wheel_radius_mm"] / 1000,
-        loads=tuple(places),
         trailer_kg=load.trailer_kg or 0.0,
     )
     share = job.rider.front_share_pct

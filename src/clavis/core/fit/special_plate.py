@@ -64,7 +64,7 @@ class PlateHole:
 
 
 @dataclass(frozen=True)
-class Side:
+class PlateSide:
     """A straight piece of the outline and the arc that follows it about ``corner``; counter-clockwise."""
 
     start: complex
@@ -93,7 +93,7 @@ class Plate:
     holes: tuple[PlateHole, ...]
     rim_mm: float
     """from the centres of the outermost holes to the plate's edge"""
-    outline: tuple[Side, ...]
+    outline: tuple[PlateSide, ...]
     thickness_mm: float
     needed_thickness_mm: float
     spacer_mm: float
@@ -121,14 +121,16 @@ class Plate:
         return abs(by_name[first] - by_name[second])
 
 
-def outline_of(centres: list[complex], rim_mm: float) -> tuple[Side, ...]:
+def outline_of(centres: list[complex], rim_mm: float) -> tuple[PlateSide, ...]:
     """The edge at ``rim_mm`` about all holes: straight sides and arcs about the corners, counter-clockwise."""
     corners = hull_of(centres)
     out = []
     for k, corner in enumerate(corners):
         after, beyond = corners[(k + 1) % len(corners)], corners[(k + 2) % len(corners)]
         way, next_way = (after - corner) / abs(after - corner), (beyond - after) / abs(beyond - after)
-        out.append(Side(corner - 1j * rim_mm * way, after - 1j * rim_mm * way, after, after - 1j * rim_mm * next_way))
+        out.append(
+            PlateSide(corner - 1j * rim_mm * way, after - 1j * rim_mm * way, after, after - 1j * rim_mm * next_way)
+        )
     return tuple(out)
 
 

@@ -27,7 +27,7 @@ from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 
 
-class Remedy(IntEnum):
+class RepairKind(IntEnum):
     """What a cure costs, cheapest first. From ADAPTER on it is a part."""
 
     FREE = 0
@@ -40,17 +40,17 @@ class Remedy(IntEnum):
 
     @property
     def is_part(self) -> bool:
-        return self >= Remedy.ADAPTER
+        return self >= RepairKind.ADAPTER
 
 
-REMEDY_WORDS: Mapping[Remedy, str] = {
-    Remedy.FREE: "costs nothing",
-    Remedy.SERVICE: "service",
-    Remedy.ADAPTER: "adapter",
-    Remedy.PADS: "pads",
-    Remedy.ROTOR: "rotor",
-    Remedy.LEVER: "lever",
-    Remedy.CALIPER: "caliper or hose",
+REMEDY_WORDS: Mapping[RepairKind, str] = {
+    RepairKind.FREE: "costs nothing",
+    RepairKind.SERVICE: "service",
+    RepairKind.ADAPTER: "adapter",
+    RepairKind.PADS: "pads",
+    RepairKind.ROTOR: "rotor",
+    RepairKind.LEVER: "lever",
+    RepairKind.CALIPER: "caliper or hose",
 }
 
 
@@ -94,7 +94,7 @@ class CauseRow:
 
     cause: Cause
     name: str
-    remedy: Remedy
+    remedy: RepairKind
     cure: str
     where: Place | Task
     due_by: tuple[str, ...] = ()
@@ -104,35 +104,35 @@ class CauseRow:
 C, P = Cause, Complaint
 # fmt: off
 CAUSES: tuple[CauseRow, ...] = (
-    CauseRow(C.LONG_DRAGS, "long rides on the brake", Remedy.FREE, "brake later, harder and shorter, and let go between: compare drag and pulse on this ride", Task.RIDING),
-    CauseRow(C.DABS, "many short dabs", Remedy.FREE, "brake once, firmly, and let go", Task.RIDING),
-    CauseRow(C.REAR_ALONE, "braked on the rear wheel alone", Remedy.FREE, "both brakes, the front one first: most of the stop is there", Task.RIDING),
-    CauseRow(C.REACH, "reach, angle or the finger's place", Remedy.FREE, "blade in line with the forearm, reach set, one finger in the blade's hook", Place.LEVER),
-    CauseRow(C.TYRE, "tyre: tread, pressure or ground", Remedy.FREE, "pressure and tread for this ground first: the brake cannot give more than the tyre holds", Task.RIDER_AND_BIKE),
-    CauseRow(C.UNBEDDED, "pads not bedded in", Remedy.FREE, "bed in by the plan of the order, each wheel on its own", Task.WORK),
-    CauseRow(C.DIRT, "dirty or wet-filmed rotor", Remedy.FREE, "isopropyl alcohol and a clean cloth; no spray near the brake", Place.ROTOR),
-    CauseRow(C.OFF_CENTRE, "caliper off centre", Remedy.FREE, "loosen, hold the lever, tighten in turns, check by eye", Place.CALIPER),
-    CauseRow(C.LOOSE, "something loose", Remedy.FREE, "rotor, caliper, adapter, headset and axle to their torque before the next ride", Task.WORK),
-    CauseRow(C.FLEX, "flex and a small gap", Remedy.FREE, "centre the caliper, reset the pistons, check axle and spokes", Place.CALIPER),
-    CauseRow(C.GRIT, "wet grit", Remedy.FREE, "half to a quarter of the life is its price; wash, and read the pads more often", Task.LOGBOOK),
-    CauseRow(C.GLAZED, "glazed pads", Remedy.SERVICE, "sand lightly, bed in again", Place.PADS),
-    CauseRow(C.AIR, "air in the line", Remedy.SERVICE, "bleed from the caliper upward until no bubbles come", Place.LEVER),
-    CauseRow(C.FLUID, "old fluid or water in it", Remedy.SERVICE, "fresh fluid of the right family, full bleed", Place.LEVER),
-    CauseRow(C.PISTONS, "lazy or uneven pistons", Remedy.SERVICE, "clean and work the lazy one with the others held back", Place.CALIPER),
-    CauseRow(C.CABLE, "cable, housing or fixed pad", Remedy.SERVICE, "take up the cable without lifting the arm, set the fixed pad; new cable and housing where stiff", Place.CALIPER),
-    CauseRow(C.BENT, "bent rotor", Remedy.SERVICE, "true it; replace it where it does not stay", Place.ROTOR),
-    CauseRow(C.FILM, "uneven film of pad on the rotor", Remedy.SERVICE, "clean the rotor, sand the pads lightly, bed in again without holding still while hot", Task.WORK),
-    CauseRow(C.WRONG_SIZE, "caliper at another rotor's size", Remedy.ADAPTER, "the adapter for this rotor", Task.FITTING, ("edge",)),
-    CauseRow(C.OIL, "oil on pads or rotor", Remedy.PADS, "new pads, cleaned rotor, and the leak found; oiled pads do not come back", Place.PADS, ("oil", "rotor_oil")),
-    CauseRow(C.WORN_PADS, "pads worn", Remedy.PADS, "new pads, bedded in", Place.PADS, ("pads_thin", "metal")),
-    CauseRow(C.COMPOUND, "compound does not suit", Remedy.PADS, "another compound: see what each does on this ride", Task.CHOICE, ("compound",)),
-    CauseRow(C.WORN_ROTOR, "rotor worn or uneven in thickness", Remedy.ROTOR, "new rotor", Place.ROTOR, ("rotor_minimum", "variation_high", "cracks")),
-    CauseRow(C.WARPS, "one-piece rotor that moves when hot", Remedy.ROTOR, "a floating rotor, or less heat", Task.CHOICE),
-    CauseRow(C.HEAT, "undersized for the heat", Remedy.ROTOR, "larger or thicker rotor, then four pistons: see what holds on this ride", Task.CHOICE),
-    CauseRow(C.FORCE, "undersized for the force", Remedy.ROTOR, "larger rotor or another lever ratio: see the reserve", Task.CHOICE),
-    CauseRow(C.TOO_STRONG, "too strong for rider and tyre", Remedy.ROTOR, "a smaller rotor or a compound with less bite", Task.CHOICE),
-    CauseRow(C.MISMATCH, "lever and caliper do not match", Remedy.LEVER, "the lever that belongs to this caliper", Task.CHOICE, ("line", "pull")),
-    CauseRow(C.LEAK, "leak at seal or hose", Remedy.CALIPER, "replace what leaks, and pads that were wetted; bleed", Place.CALIPER, ("leak",)),
+    CauseRow(C.LONG_DRAGS, "long rides on the brake", RepairKind.FREE, "brake later, harder and shorter, and let go between: compare drag and pulse on this ride", Task.RIDING),
+    CauseRow(C.DABS, "many short dabs", RepairKind.FREE, "brake once, firmly, and let go", Task.RIDING),
+    CauseRow(C.REAR_ALONE, "braked on the rear wheel alone", RepairKind.FREE, "both brakes, the front one first: most of the stop is there", Task.RIDING),
+    CauseRow(C.REACH, "reach, angle or the finger's place", RepairKind.FREE, "blade in line with the forearm, reach set, one finger in the blade's hook", Place.LEVER),
+    CauseRow(C.TYRE, "tyre: tread, pressure or ground", RepairKind.FREE, "pressure and tread for this ground first: the brake cannot give more than the tyre holds", Task.RIDER_AND_BIKE),
+    CauseRow(C.UNBEDDED, "pads not bedded in", RepairKind.FREE, "bed in by the plan of the order, each wheel on its own", Task.WORK),
+    CauseRow(C.DIRT, "dirty or wet-filmed rotor", RepairKind.FREE, "isopropyl alcohol and a clean cloth; no spray near the brake", Place.ROTOR),
+    CauseRow(C.OFF_CENTRE, "caliper off centre", RepairKind.FREE, "loosen, hold the lever, tighten in turns, check by eye", Place.CALIPER),
+    CauseRow(C.LOOSE, "something loose", RepairKind.FREE, "rotor, caliper, adapter, headset and axle to their torque before the next ride", Task.WORK),
+    CauseRow(C.FLEX, "flex and a small gap", RepairKind.FREE, "centre the caliper, reset the pistons, check axle and spokes", Place.CALIPER),
+    CauseRow(C.GRIT, "wet grit", RepairKind.FREE, "half to a quarter of the life is its price; wash, and read the pads more often", Task.LOGBOOK),
+    CauseRow(C.GLAZED, "glazed pads", RepairKind.SERVICE, "sand lightly, bed in again", Place.PADS),
+    CauseRow(C.AIR, "air in the line", RepairKind.SERVICE, "bleed from the caliper upward until no bubbles come", Place.LEVER),
+    CauseRow(C.FLUID, "old fluid or water in it", RepairKind.SERVICE, "fresh fluid of the right family, full bleed", Place.LEVER),
+    CauseRow(C.PISTONS, "lazy or uneven pistons", RepairKind.SERVICE, "clean and work the lazy one with the others held back", Place.CALIPER),
+    CauseRow(C.CABLE, "cable, housing or fixed pad", RepairKind.SERVICE, "take up the cable without lifting the arm, set the fixed pad; new cable and housing where stiff", Place.CALIPER),
+    CauseRow(C.BENT, "bent rotor", RepairKind.SERVICE, "true it; replace it where it does not stay", Place.ROTOR),
+    CauseRow(C.FILM, "uneven film of pad on the rotor", RepairKind.SERVICE, "clean the rotor, sand the pads lightly, bed in again without holding still while hot", Task.WORK),
+    CauseRow(C.WRONG_SIZE, "caliper at another rotor's size", RepairKind.ADAPTER, "the adapter for this rotor", Task.FITTING, ("edge",)),
+    CauseRow(C.OIL, "oil on pads or rotor", RepairKind.PADS, "new pads, cleaned rotor, and the leak found; oiled pads do not come back", Place.PADS, ("oil", "rotor_oil")),
+    CauseRow(C.WORN_PADS, "pads worn", RepairKind.PADS, "new pads, bedded in", Place.PADS, ("pads_thin", "metal")),
+    CauseRow(C.COMPOUND, "compound does not suit", RepairKind.PADS, "another compound: see what each does on this ride", Task.CHOICE, ("compound",)),
+    CauseRow(C.WORN_ROTOR, "rotor worn or uneven in thickness", RepairKind.ROTOR, "new rotor", Place.ROTOR, ("rotor_minimum", "variation_high", "cracks")),
+    CauseRow(C.WARPS, "one-piece rotor that moves when hot", RepairKind.ROTOR, "a floating rotor, or less heat", Task.CHOICE),
+    CauseRow(C.HEAT, "undersized for the heat", RepairKind.ROTOR, "larger or thicker rotor, then four pistons: see what holds on this ride", Task.CHOICE),
+    CauseRow(C.FORCE, "undersized for the force", RepairKind.ROTOR, "larger rotor or another lever ratio: see the reserve", Task.CHOICE),
+    CauseRow(C.TOO_STRONG, "too strong for rider and tyre", RepairKind.ROTOR, "a smaller rotor or a compound with less bite", Task.CHOICE),
+    CauseRow(C.MISMATCH, "lever and caliper do not match", RepairKind.LEVER, "the lever that belongs to this caliper", Task.CHOICE, ("line", "pull")),
+    CauseRow(C.LEAK, "leak at seal or hose", RepairKind.CALIPER, "replace what leaks, and pads that were wetted; bleed", Place.CALIPER, ("leak",)),
 )
 
 # What each complaint makes of the causes before anything is known: 0 is even odds, −1 half of that. Others: not asked.

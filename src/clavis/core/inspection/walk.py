@@ -28,7 +28,7 @@ CLOSE_TO_MINIMUM_MM = 0.1
 
 
 @dataclass(frozen=True)
-class Reading:
+class PlaceReading:
     """One thing that the readings say, with a verdict where it is one."""
 
     label: str
@@ -91,30 +91,30 @@ _WEIGHT: Mapping[FindingKind, Verdict] = {
 }
 
 
-def _mount(at: _Place) -> list[Reading]:
+def _mount(at: _Place) -> list[PlaceReading]:
     w = at.wheel
     verdict = at.verdict("mount", "mount_untold", "carrying")
     if w.mount.kind is not None:
-        out = [Reading("mount", say("{kind}", kind=w.mount.kind), verdict)]
+        out = [PlaceReading("mount", say("{kind}", kind=w.mount.kind), verdict)]
     else:
-        out = [Reading("mount", w.mount.why_not, worst([Verdict.UNKNOWN, verdict]))]
+        out = [PlaceReading("mount", w.mount.why_not, worst([Verdict.UNKNOWN, verdict]))]
     native = w.native
     if native.mm is not None:
         words = say("{native_mm:size}, {source}", native_mm=native.mm, source=native.source)
-        out.append(Reading("native size", words, at.verdict("native")))
+        out.append(PlaceReading("native size", words, at.verdict("native")))
     else:
-        out.append(Reading("native size", "give it, or enter the present rotor and adapter", Verdict.UNKNOWN))
+        out.append(PlaceReading("native size", "give it, or enter the present rotor and adapter", Verdict.UNKNOWN))
     most = w.largest.mm
     if most is None:
         unknown = "not known: ask the maker; a clean verdict waits for it"
-        out.append(Reading("largest rotor", unknown, Verdict.UNKNOWN))
+        out.append(PlaceReading("largest rotor", unknown, Verdict.UNKNOWN))
     else:
         told = say("{most_mm:size}, {source}", most_mm=most, source=w.largest.source)
-        out.append(Reading("largest rotor", told, at.verdict("limit_below_native", "carrying", "largest")))
+        out.append(PlaceReading("largest rotor", told, at.verdict("limit_below_native", "carrying", "largest")))
     return out + _plates(at)
 
 
-def _plates(at: _Place) -> list[Reading]:
+def _plates(at: _Place) -> list[PlaceReading]:
     """The pitch of a flat-mount fork against every plate that could sit on it, the one that is on it first."""
     w, measured = at.wheel, at.measured
     if w.mount.kind is not MountKind.FLAT_FRONT:
@@ -130,34 +130,40 @@ def _plates(at: _Place) -> list[Reading]:
         judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, plate)
         for plate in sorted(plates, key=lambda a: a.id != measured.adapter_id)
     ]
-    return [Reading(p.adapter.name, p.words, p.verdict) for p in judged]
+    return [PlaceReading(p.adapter.name, p.words, p.verdict) for p in judged]
 
 
-def _hub(at: _Place) -> list[Reading]:
+def _hub(at: _Place) -> list[PlaceReading]:
     row = hub_row(at.measured.hub, at.measured.axle)
     if row is None:
-        return [Reading("rotor is held by", "hub and axle not both entered", Verdict.UNKNOWN)]
-    return [Reading("rotor is held by", row.fastener), Reading("tool", row.tool), Reading("note", row.note)]
+        return [PlaceReading("rotor is held by", "hub and axle not both entered", Verdict.UNKNOWN)]
+    return [
+        PlaceReading("rotor is held by", row.fastener),
+        PlaceReading("tool", row.tool),
+        PlaceReading("note", row.note),
+    ]
 
 
-def _rotor(at: _Place) -> list[Reading]:
+def _rotor(at: _Place) -> list[PlaceReading]:
     out, variation = [_thinnest(at)], at.measured.rotor_variation_mm
     if variation is not None:
         verdict = at.verdict("variation", "variation_high")
         felt = {Verdict.FAILS: "is felt as pulsing", Verdict.TIGHT: "may be felt"}.get(verdict, "even")
-        out.append(Reading("variation", say("{variation_mm:.2}, {felt}", variation_mm=variation, felt=felt), verdict))
+        out.append(
+            PlaceReading("variation", say("{variation_mm:.2}, {felt}", variation_mm=variation, felt=felt), verdict)
+        )
     out.append(_colour(at))
     return out
 
 
-def _thinnest(at: _Place) -> Reading:
+def _thinnest(at: _Place) -> PlaceReading:
     m, thinnest, minimum = at.measured, at.measured.rotor_thinnest_mm, at.wheel.minimum_mm
     if thinnest is None:
         words = say("read {n:point|points} or more round the track", n=ROTOR_POINTS)
-        return Reading("thinnest", words, Verdict.UNKNOWN)
+        return PlaceReading("thinnest", words, Verdict.UNKNOWN)
     if minimum is None:
         words = say("{thinnest_mm:.2}; minimum neither marked nor known", thinnest_mm=thinnest)
-        return Reading("thinnest", words, Verdict.UNKNOWN)
+        return PlaceReading("thinnest", words, Verdict.UNKNOWN)
     close = Verdict.TIGHT if thinnest - minimum < CLOSE_TO_MINIMUM_MM else Verdict.HOLDS
     verdict = at.verdict("rotor_minimum", "vernier", "few_points", "thicker", good=close)
     missing = ROTOR_POINTS - len(m.rotor_points_mm)
@@ -171,10 +177,10 @@ def _thinnest(at: _Place) -> Reading:
     words = say(
         "{thinnest_mm:.2}, minimum {minimum_mm:.2}{after}", thinnest_mm=thinnest, minimum_mm=minimum, after=after
     )
-    return Reading("thinnest", words, verdict)
+    return PlaceReading("thinnest", words, verdict)
 
 
-def _colour(at: _Place) -> Reading:
+def _colour(at: _Place) -> PlaceReading:
     """What is seen beside what the model makes of this ride."""
     seen, result = at.measured.rotor_colour, at.result
     peak_c = None if result is None else float(result.heat.peak_c[Node.ROTOR])
@@ -182,12 +188,12 @@ def _colour(at: _Place) -> Reading:
     if peak_c is not None:
         model = say("this ride: {peak_c:.0}, {colour}", peak_c=peak_c, colour=witness_of(peak_c) or "no colour")
     if seen is RotorColour.NOT_CHECKED:
-        return Reading("colour", say("not looked at; {model}", model=model), Verdict.UNKNOWN)
+        return PlaceReading("colour", say("not looked at; {model}", model=model), Verdict.UNKNOWN)
     if seen is RotorColour.BRIGHT:
         hotter = peak_c is not None and peak_c > WITNESSES[0][0] + WITNESS_DOUBT_K
         words = "bright: it has not been that hot, or it is of steel that colours late" if hotter else "bright"
         told = say("{words}; {model}", words=words, model=model)
-        return Reading("colour", told, Verdict.TIGHT if hotter else Verdict.HOLDS)
+        return PlaceReading("colour", told, Verdict.TIGHT if hotter else Verdict.HOLDS)
     limit_c = {name: limit for limit, name in WITNESSES}[seen.value]
     agree = ""
     if peak_c is not None:
@@ -198,31 +204,31 @@ def _colour(at: _Place) -> Reading:
         "{colour}: has been at about {limit_c:.0} (± {doubt_k:.0}); {model}{agree}",
         colour=seen, limit_c=limit_c, doubt_k=WITNESS_DOUBT_K, model=model, agree=agree,
     )  # fmt: skip
-    return Reading("colour", told, Verdict.TIGHT)
+    return PlaceReading("colour", told, Verdict.TIGHT)
 
 
-def _pads(at: _Place) -> list[Reading]:
+def _pads(at: _Place) -> list[PlaceReading]:
     pad, caliper, left = at.on_it.pad, at.on_it.caliper, at.measured.pad_material_mm
     if pad is None:
-        return [Reading("shape", "pads not named", Verdict.UNKNOWN)]
+        return [PlaceReading("shape", "pads not named", Verdict.UNKNOWN)]
     if caliper is None:
-        out = [Reading("shape", say("{shape}; caliper not named", shape=pad.shape), Verdict.UNKNOWN)]
+        out = [PlaceReading("shape", say("{shape}; caliper not named", shape=pad.shape), Verdict.UNKNOWN)]
     else:
         verdict = at.verdict("shape")
         words = "{shape}, the caliper's own" if verdict is Verdict.HOLDS else "{shape}, the caliper takes {its}"
-        out = [Reading("shape", say(words, shape=pad.shape, its=caliper.pad_shape), verdict)]
+        out = [PlaceReading("shape", say(words, shape=pad.shape, its=caliper.pad_shape), verdict)]
     if left is not None:
         new = pad.material_mm
         words = "{left_mm:.1} of {new_mm:.1}, {left_pct:.0}"
         told = say(words, left_mm=left, new_mm=new, left_pct=100 * left / new)
-        out.append(Reading("left", told, at.verdict("pads_thin", "pads_soon", "pads_unread")))
+        out.append(PlaceReading("left", told, at.verdict("pads_thin", "pads_soon", "pads_unread")))
     return out
 
 
-def _caliper(at: _Place) -> list[Reading]:
+def _caliper(at: _Place) -> list[PlaceReading]:
     c = at.on_it.caliper
     if c is None:
-        return [Reading("catalogue says", "caliper not named", Verdict.UNKNOWN)]
+        return [PlaceReading("catalogue says", "caliper not named", Verdict.UNKNOWN)]
     if c.fluid is Fluid.NONE:
         pads = "both pads move" if c.moving_pads == 2 else "one pad moves"
         said = say("cable, {pull} pull, {pads}, slot {slot_mm:g}", pull=c.pull, pads=pads, slot_mm=c.slot_mm)
@@ -231,25 +237,25 @@ def _caliper(at: _Place) -> list[Reading]:
         words = "pistons {bores} a side, slot {slot_mm:g}, {fluid}"
         said = say(words, bores=bores, slot_mm=c.slot_mm, fluid=LINE_WORDS[c.fluid])
     return [
-        Reading("catalogue says", said, at.verdict("other_caliper")),
-        Reading("pads", say("shape {shape}", shape=c.pad_shape)),
-        Reading("mount", say("{mount} mount", mount=c.mount)),
+        PlaceReading("catalogue says", said, at.verdict("other_caliper")),
+        PlaceReading("pads", say("shape {shape}", shape=c.pad_shape)),
+        PlaceReading("mount", say("{mount} mount", mount=c.mount)),
     ]
 
 
-def _lever(at: _Place) -> list[Reading]:
+def _lever(at: _Place) -> list[PlaceReading]:
     lever, result = at.on_it.lever, at.result
     if lever is None:
-        out = [Reading("catalogue says", "lever not named", Verdict.UNKNOWN)]
+        out = [PlaceReading("catalogue says", "lever not named", Verdict.UNKNOWN)]
     elif lever.bore_mm is None:
         out = [
-            Reading(
+            PlaceReading(
                 "catalogue says", say("cable, {pull} pull, ratio {ratio}", pull=lever.pull, ratio=f"{lever.ratio:g}")
             )
         ]
     else:
         words = "ratio {ratio}, master piston {bore_mm:g}"
-        out = [Reading("catalogue says", say(words, ratio=f"{lever.ratio:g}", bore_mm=lever.bore_mm))]
+        out = [PlaceReading("catalogue says", say(words, ratio=f"{lever.ratio:g}", bore_mm=lever.bore_mm))]
     margin = next((m for m in result.margins if m.key == "travel"), None) if result else None
     if result is not None and margin is not None:
         read = at.measured.lever_reach_mm is not None
@@ -257,24 +263,24 @@ def _lever(at: _Place) -> list[Reading]:
         travel = result.forces.travel
         words = "{travel_mm:.0} of {limit_mm:.0} at the target stop ({origin})"
         told = say(words, travel_mm=travel.total_mm, limit_mm=travel.limit_mm, origin=origin)
-        out.append(Reading("travel", told, margin.verdict))
+        out.append(PlaceReading("travel", told, margin.verdict))
     return out
 
 
-def _room(at: _Place) -> list[Reading]:
+def _room(at: _Place) -> list[PlaceReading]:
     """What the distances about the axle say of the mount; the rest of this place is judged on Fit."""
     kind, native = at.wheel.mount.kind, at.wheel.native.mm
     if kind is None or native is None or (kind, at.wheel.end) not in NOMINAL:
-        return [Reading("holes", "mount or native size not known", Verdict.UNKNOWN)]
+        return [PlaceReading("holes", "mount or native size not known", Verdict.UNKNOWN)]
     holes = next((c for c in at.case.checks if c.key == "holes"), None)
     if holes is not None:
-        return [Reading("holes", holes.words, holes.verdict)]
+        return [PlaceReading("holes", holes.words, holes.verdict)]
     seat = seat_of(kind, at.wheel.end, native, at.measured)
     words = "a mount for {native_mm:size} has them about {upper_mm:.1} and {lower_mm:.1} from the axle (nominal)"
-    return [Reading("holes", say(words, native_mm=native, upper_mm=abs(seat.upper), lower_mm=abs(seat.lower)))]
+    return [PlaceReading("holes", say(words, native_mm=native, upper_mm=abs(seat.upper), lower_mm=abs(seat.lower)))]
 
 
-_SAYS: Mapping[Place, Callable[[_Place], list[Reading]]] = {
+_SAYS: Mapping[Place, Callable[[_Place], list[PlaceReading]]] = {
     Place.MOUNT: _mount,
     Place.HUB: _hub,
     Place.ROTOR: _rotor,
@@ -285,11 +291,11 @@ _SAYS: Mapping[Place, Callable[[_Place], list[Reading]]] = {
 }
 
 
-def readings_at(place: Place, case: WheelCase, result: WheelResult | None) -> tuple[Reading, ...]:
+def readings_at(place: Place, case: WheelCase, result: WheelResult | None) -> tuple[PlaceReading, ...]:
     """What the readings of one wheel say at one place: its case as fitted, and its result where it can be computed."""
     if case.wheel.measured.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER) and place not in (
         Place.MOUNT,
         Place.HUB,
     ):
-        return (Reading("no disc brake", "nothing to read here yet"),)
+        return (PlaceReading("no disc brake", "nothing to read here yet"),)
     return tuple(_SAYS[place](_Place(case, result)))

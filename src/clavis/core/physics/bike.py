@@ -1,5 +1,6 @@
 """Bike, rider and load: kinds with their defaults, axle loads, and what the ground allows (model, section 1)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from math import atan, cos, inf, sin
@@ -162,28 +163,17 @@ class LoadedBike:
         return self.mass_kg + self.trailer_kg
 
 
-def load_bike(
-    *,
-    bike_mass_kg: float,
-    rider_mass_kg: float,
-    wheelbase_m: float,
-    rear_to_cg_m: float,
-    cg_height_m: float,
-    drag_area_m2: float,
-    rolling_ratio: float,
-    wheel_radius_m: float,
-    loads: tuple[PlacedMass, ...] = (),
-    trailer_kg: float = 0.0,
-) -> LoadedBike:
-    """Put masses together. ``rear_to_cg_m`` and ``cg_height_m`` are those of bike and rider; each load with
-    its own place shifts them (mass-weighted mean). Raises QuantityError for an impossible result."""
-    base = bike_mass_kg + rider_mass_kg
-    if base <= 0:
-        raise QuantityError("mass of bike and rider", say("{mass_kg:g}", mass_kg=base), "above zero")
-    total = base + sum(p.mass_kg for p in loads)
-    ahead = (base * rear_to_cg_m + sum(p.mass_kg * p.ahead_m for p in loads)) / total
-    height = (base * cg_height_m + sum(p.mass_kg * p.height_m for p in loads)) / total
-    return LoadedBike(total, wheelbase_m, ahead, height, drag_area_m2, rolling_ratio, wheel_radius_m, trailer_kg)
+def centre_of(masses: Sequence[PlacedMass]) -> PlacedMass:
+    """All masses as one at their common centre of gravity: the mass-weighted mean of their places.
+
+    Raises QuantityError where they weigh nothing together.
+    """
+    total = sum(p.mass_kg for p in masses)
+    if total <= 0:
+        raise QuantityError("mass of bike and rider", say("{mass_kg:g}", mass_kg=total), "above zero")
+    ahead = sum(p.mass_kg * p.ahead_m for p in masses) / total
+    height = sum(p.mass_kg * p.height_m for p in masses) / total
+    return PlacedMass("together", total, ahead, height)
 
 
 def slope_angle(gradient: float) -> float:

@@ -16,6 +16,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics import speed_kernel
 from clavis.core.physics.bike import LoadedBike, slope_angle
 from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
+from clavis.core.physics.speed_kernel import Resistance, SpeedWish, Stretches
 from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
 
 Array = NDArray[np.float64]
@@ -168,19 +169,14 @@ def plan_ride(
     theta = np.arctan(road.gradient)
     middle = 0.5 * (road.elevation_m[1:] + road.elevation_m[:-1])
     v = speed_kernel.plan_speeds(
-        road.ds_m,
-        np.sin(theta),
-        np.cos(theta),
-        weather.density_kg_m3(middle),
-        road.hold_ms,
-        road.cap_ms,
-        bike.rolling_mass_kg,
-        bike.drag_area_m2,
-        bike.rolling_ratio,
-        weather.head_wind_ms,
-        _brake_along(road, brake),
-        half_band,
-        float(road.hold_ms[0]),
+        Stretches(road.ds_m, np.sin(theta), np.cos(theta), weather.density_kg_m3(middle)),
+        SpeedWish(road.hold_ms, road.cap_ms, _brake_along(road, brake), half_band),
+        Resistance(
+            float(bike.rolling_mass_kg),
+            float(bike.drag_area_m2),
+            float(bike.rolling_ratio),
+            float(weather.head_wind_ms),
+        ),
     )
     dt = 2 * road.ds_m / np.maximum(v[1:] + v[:-1], 1e-6)
     load = _load(bike, weather, dt, road.ds_m, v, road.gradient, road.elevation_m, recorded=False)

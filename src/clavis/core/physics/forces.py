@@ -300,7 +300,7 @@ class PadFriction:
 
 
 @dataclass(frozen=True)
-class LineState:
+class BrakeLine:
     """Air in a line at rest, and the travel there is to the bar as measured; the parameter's where it was not."""
 
     air_mm3: float = 0.0
@@ -314,7 +314,7 @@ def wheel_forces(
     hand: Hand,
     friction: PadFriction,
     p: ModelParameters,
-    line: LineState = LineState(),
+    line: BrakeLine = BrakeLine(),
     pull: Pull = Pull.WARM,
 ) -> WheelForces:
     """Everything section 2 says of one wheel.

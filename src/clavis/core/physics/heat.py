@@ -14,6 +14,7 @@ from clavis.core.parts.models import Caliper, Construction, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import HeatSteps
+from clavis.core.physics.heat_kernel import Integrated, StepArrays
 from clavis.core.sentences import Words, say
 
 Array = NDArray[np.float64]
@@ -125,21 +126,22 @@ def rotor_share(geometry: RotorGeometry, pad: Pad, caliper: Caliper) -> float:
     return 1 / (1 + effusivity * pad_area_mm2(pad, caliper) * _MM2 / (geometry.effusivity * geometry.swept_m2))
 
 
-def node_row(
-    rotor: Rotor,
-    thickness_mm: float,
-    pad: Pad,
-    material_mm: float,
-    caliper: Caliper,
-    end: End,
-    wheel_radius_m: float,
-    wet: bool,
-    p: ModelParameters,
-) -> Array:
-    """One setup's row for the integration, shape (len(heat_kernel.COLUMNS),).
+@dataclass(frozen=True)
+class WornBrake:
+    """A brake as it is, not as new: ``thickness_mm`` of the rotor's track, ``material_mm`` left on one pad."""
 
-    ``thickness_mm`` of the rotor and ``material_mm`` of one pad as they are, not as new.
-    """
+    rotor: Rotor
+    thickness_mm: float
+    pad: Pad
+    material_mm: float
+    caliper: Caliper
+    end: End
+
+
+def node_row(brake: WornBrake, wheel_radius_m: float, wet: bool, p: ModelParameters) -> Array:
+    """One brake's row for the integration, shape (len(heat_kernel.COLUMNS),)."""
+    rotor, thickness_mm, pad, material_mm = brake.rotor, brake.thickness_mm, brake.pad, brake.material_mm
+    caliper, end = brake.caliper, brake.end
     row = COMPOUNDS[pad.compound]
     geometry = rotor_geometry(rotor, thickness_mm, p)
     carrier = carrier_mass_kg(rotor, rotor_geometry(rotor, rotor.thickness_mm, p).mass_kg)
@@ -262,26 +264,20 @@ def _standing(
 ) -> tuple[Array, Array, Array]:
     """An hour standing still; without a course only as long as the fluid may take to its peak."""
     dt = _SOAK_DT if keep else _SOAK_DT[_SOAK_CLOCK[:-1] < FLUID_PEAKS_WITHIN_S]
-    still = np.zeros_like(dt)
-    peaks, when, _, _, course = heat_kernel.integrate(
-        rows, dt, still, still, still, still, np.full_like(still, pressure_pa), float(ambient_c), start, keep
-    )
-    return peaks, when, course
+    nothing = np.zeros_like(dt)
+    still = StepArrays(dt, nothing, nothing, nothing, nothing, np.full_like(dt, pressure_pa))
+    soak = heat_kernel.integrate(rows, still, float(ambient_c), start, keep)
+    return soak.peaks, soak.when, soak.course
 
 
-def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> tuple[Array, Array, Array, Array, Array]:
-    return heat_kernel.integrate(
-        rows,
-        steps.dt_s,
-        steps.power_w,
-        steps.speed_ms,
-        steps.braking,
-        steps.force_n,
-        steps.pressure_pa,
-        float(ambient_c),
-        np.full((len(rows), 5), float(ambient_c)),
-        keep,
-    )
+def arrays_of(steps: HeatSteps) -> StepArrays:
+    """The steps as the compiled loop takes them."""
+    return StepArrays(steps.dt_s, steps.power_w, steps.speed_ms, steps.braking, steps.force_n, steps.pressure_pa)
+
+
+def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> Integrated:
+    start = np.full((len(rows), 5), float(ambient_c))
+    return heat_kernel.integrate(rows, arrays_of(steps), float(ambient_c), start, keep)
 
 
 def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
@@ -329,14 +325,14 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
 def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Array, Array]:
     """Time since the stop, s, and the rotor's temperature, °C, over an hour standing still after the ride."""
     rows = row[None, :]
-    _, _, ledger, _, _ = _riding(rows, steps, ambient_c, keep=False)
+    ledger = _riding(rows, steps, ambient_c, keep=False).ledger
     _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
     return _SOAK_CLOCK, soak[0, :, Node.ROTOR]
 
 
 def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
     """The rotor's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
-    return _riding(rows, steps, ambient_c, keep=True)[4][:, :, Node.ROTOR]
+    return _riding(rows, steps, ambient_c, keep=True).course[:, :, Node.ROTOR]
 
 
 def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:

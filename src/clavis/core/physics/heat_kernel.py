@@ -4,6 +4,7 @@ Plain arrays in SI units, temperatures in °C; how it is compiled is in ``compil
 """
 
 from math import sqrt
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -93,171 +94,217 @@ SWEEPS = 2
 """solutions per step: radiation as at the step's beginning, then at the midpoint found"""
 
 
+class StepArrays(NamedTuple):
+    """One wheel's ride cut into m steps, each (m,): ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the
+    step with the brake on, ``force`` N asked of the wheel, ``pressure`` Pa of the air."""
+
+    dt: Array
+    power: Array
+    speed: Array
+    braking: Array
+    force: Array
+    pressure: Array
+
+
+class Block(NamedTuple):
+    """Setups that are stepped together, one column each: their rows, temperatures now, peaks and when, exchanged
+    heat, least friction over force and when, wetness, and C √(U/(v ℓ)) of rotor, carrier, caliper, fins (the air's
+    speed goes with the bike's)."""
+
+    rows: Array
+    now: Array
+    high: Array
+    high_at: Array
+    sums: Array
+    low: Array
+    low_at: Array
+    wetness: Array
+    roots: Array
+
+
+class Integrated(NamedTuple):
+    """Peaks (n, 5) °C; time of each peak (n, 5) s; ledger (n, 12) J: in, stored ×5, convected from R, C, P, K,
+    radiated from R, K; least μ/force along the braked way and its time (n, 2); the course (n, m + 1, 5), or an empty
+    one where it is not kept."""
+
+    peaks: Array
+    when: Array
+    ledger: Array
+    least: Array
+    course: Array
+
+
 @compiled
-def integrate(
-    setups: Array,
-    dt: Array,
-    power: Array,
-    speed: Array,
-    braking: Array,
-    force: Array,
-    pressure: Array,
-    ambient: float,
-    start: Array,
-    keep: bool,
-) -> tuple[Array, Array, Array, Array, Array]:
+def _begin(block: Block, setups: Array, first: int, count: int, ambient: float, start: Array) -> None:
+    """Fill a block with setups ``first`` to ``first + count`` at their temperatures of the start."""
+    p, t = block.rows, block.now
+    block.sums[:, :] = 0.0
+    for b in range(count):
+        for a in range(setups.shape[1]):
+            p[a, b] = setups[first + b, a]
+        for a in range(5):
+            t[a, b] = start[first + b, a]
+            block.high[a, b] = t[a, b]
+            block.high_at[a, b] = 0.0
+        block.low[b] = np.inf
+        block.low_at[b] = 0.0
+        block.wetness[b] = p[WET, b]
+        flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
+        rotor_flow = sqrt(flow**2 + (spin * p[R_ROTOR, b]) ** 2)
+        carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
+        block.roots[0, b] = p[CONVECTION, b] * sqrt(rotor_flow / p[L_ROTOR, b])
+        block.roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
+        block.roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
+        block.roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
+        if p[C_FLUID, b] <= 0.0:
+            p[C_FLUID, b] = 1.0
+            p[G_KF, b] = 0.0
+            t[4, b] = ambient
+
+
+@inlined
+def _advance(block: Block, count: int, steps: StepArrays, j: int, ambient: float, clock: float) -> None:
+    """Step ``j`` for every setup of a block: implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
+    solved straight; film coefficients as at the step's beginning, radiation that of the midpoint."""
+    p, t = block.rows, block.now
+    sums, low, low_at, wetness, roots = block.sums, block.low, block.low_at, block.wetness, block.roots
+    q, on, asked, step = steps.power[j], steps.braking[j], steps.force[j], steps.dt[j]
+    root, half = sqrt(steps.speed[j] * steps.pressure[j]), 0.5 * step
+    pressed = asked > 1.0
+    for b in range(count):
+        still = p[STILL, b]
+        root_r, root_c = roots[0, b] * root, roots[1, b] * root
+        root_k, root_p = roots[2, b] * root, roots[3, b] * root
+        g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
+        g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
+        cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_ROTOR, b] / half, p[C_PADS, b] / half
+        cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
+        into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
+        tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
+        xc, xr, xp, xk = tc, tr, tp, tk
+        xf = tf
+        # film coefficients hardly change with temperature: once per step, at its beginning
+        out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
+        out_r = p[A_ROTOR, b] * film_w_m2k(root_r, tr, ambient, still)
+        out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
+        out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
+        rad_r = rad_k = 0.0
+        for _sweep in range(SWEEPS):
+            rad_r = radiation_w_k(p[E_ROTOR, b], p[A_ROTOR, b], xr, ambient)
+            rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
+            d_c = cap_c + g_cr + out_c
+            d_r = cap_r + g_cr + g_rp + out_r + rad_r
+            d_p = cap_p + g_rp + g_pk + out_p
+            d_k = cap_k + g_pk + g_kf + out_k + rad_k
+            d_f = cap_f + g_kf
+            b_c = cap_c * tc + out_c * ambient
+            b_r = cap_r * tr + (out_r + rad_r) * ambient + into_r
+            b_p = cap_p * tp + out_p * ambient + into_p
+            b_k = cap_k * tk + (out_k + rad_k) * ambient
+            b_f = cap_f * tf
+            w = g_cr / d_c
+            d_r -= w * g_cr
+            b_r += w * b_c
+            w = g_rp / d_r
+            d_p -= w * g_rp
+            b_p += w * b_r
+            w = g_pk / d_p
+            d_k -= w * g_pk
+            b_k += w * b_p
+            w = g_kf / d_k
+            d_f -= w * g_kf
+            b_f += w * b_k
+            xf = b_f / d_f
+            xk = (b_k + g_kf * xf) / d_k
+            xp = (b_p + g_pk * xk) / d_p
+            xr = (b_r + g_rp * xp) / d_r
+            xc = (b_c + g_cr * xr) / d_c
+        sums[0, b] += out_r * (xr - ambient) * step
+        sums[1, b] += out_c * (xc - ambient) * step
+        sums[2, b] += out_p * (xp - ambient) * step
+        sums[3, b] += out_k * (xk - ambient) * step
+        sums[4, b] += rad_r * (xr - ambient) * step
+        sums[5, b] += rad_k * (xk - ambient) * step
+        wetness[b] = 1.0 if xr > WET_UNTIL_C else wetness[b]
+        mu = friction(
+            xr, p[T1, b], p[T2, b], p[T_FADE, b], p[MU_COLD, b], p[MU_WORK, b], p[MU_SLOPE, b], p[MU_FLOOR, b]
+        )
+        share = mu * wetness[b] / asked if pressed else np.inf
+        lower = share < low[b]
+        low[b] = share if lower else low[b]
+        low_at[b] = clock + step if lower else low_at[b]
+        t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
+        t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
+    for a in range(5):
+        for b in range(count):
+            higher = t[a, b] > block.high[a, b]
+            block.high_at[a, b] = clock + step if higher else block.high_at[a, b]
+            block.high[a, b] = t[a, b] if higher else block.high[a, b]
+
+
+@compiled
+def _finish(block: Block, setups: Array, first: int, count: int, start: Array, heat_j: float, into: Integrated) -> None:
+    """Write what a block came to into the results of all setups."""
+    p, t = block.rows, block.now
+    for b in range(count):
+        i = first + b
+        into.ledger[i, 0] = heat_j
+        for a in range(5):
+            into.peaks[i, a] = block.high[a, b]
+            into.when[i, a] = block.high_at[a, b]
+        into.least[i, 0] = block.low[b]
+        into.least[i, 1] = block.low_at[b]
+        into.ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
+        into.ledger[i, 2] = p[C_ROTOR, b] * (t[1, b] - start[i, 1])
+        into.ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
+        into.ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
+        into.ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0
+        for a in range(6):
+            into.ledger[i, 6 + a] = block.sums[a, b]
+
+
+@compiled
+def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, keep: bool) -> Integrated:
     """Five-node heat balance of many setups over one series of steps (model, section 5).
 
-    ``setups`` (n, len(COLUMNS)); ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the step with the
-    brake on, ``force`` N asked of the wheel, ``pressure`` Pa, all (m,); ``start`` (n, 5) °C in the order
-    carrier, rotor, pads, caliper, fluid. Implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
-    solved straight; film coefficients and radiation are those of the midpoint. A cable caliper has no node F: a
-    capacity of one that exchanges nothing stands for it.
-
-    Returns peaks (n, 5) °C; time of each peak (n, 5) s; ledger (n, 12) J: in, stored ×5, convected from
-    R, C, P, K, radiated from R, K; least μ/force along the braked way and its time (n, 2); and, if ``keep``,
-    the course (n, m + 1, 5), otherwise an empty one.
+    ``setups`` (n, len(COLUMNS)); ``start`` (n, 5) °C in the order carrier, rotor, pads, caliper, fluid; ``ambient``
+    °C; ``keep`` keeps the course of every setup. A cable caliper has no node F: a capacity of one that exchanges
+    nothing stands for it.
     """
-    n, m = setups.shape[0], len(dt)
-    peaks = start.copy()
-    when = np.zeros((n, 5))
-    ledger = np.zeros((n, 12))
-    least = np.zeros((n, 2))
-    course = np.empty((n if keep else 0, m + 1 if keep else 0, 5))
+    n, m = setups.shape[0], len(steps.dt)
+    out = Integrated(
+        start.copy(),
+        np.zeros((n, 5)),
+        np.zeros((n, 12)),
+        np.zeros((n, 2)),
+        np.empty((n if keep else 0, m + 1 if keep else 0, 5)),
+    )
     width = min(BLOCK, n)
-    p = np.empty((setups.shape[1], width))
-    t = np.empty((5, width))
-    high = np.empty((5, width))
-    at = np.empty((5, width))
-    sums = np.empty((7, width))
-    low = np.empty(width)
-    low_at = np.empty(width)
-    wetness = np.empty(width)
-    roots = np.empty((4, width))  # C √(U/(v ℓ)) of rotor, carrier, caliper, fins: the air's speed goes with the bike's
+    block = Block(
+        np.empty((setups.shape[1], width)),
+        np.empty((5, width)),
+        np.empty((5, width)),
+        np.empty((5, width)),
+        np.empty((6, width)),
+        np.empty(width),
+        np.empty(width),
+        np.empty(width),
+        np.empty((4, width)),
+    )
+    heat_j = (steps.power * steps.dt).sum()
     for first in range(0, n, width):
         count = min(width, n - first)
-        for b in range(count):
-            for a in range(setups.shape[1]):
-                p[a, b] = setups[first + b, a]
-            for a in range(5):
-                t[a, b] = start[first + b, a]
-                high[a, b] = t[a, b]
-                at[a, b] = 0.0
-            for a in range(7):
-                sums[a, b] = 0.0
-            low[b] = np.inf
-            low_at[b] = 0.0
-            wetness[b] = p[WET, b]
-            flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
-            rotor_flow = sqrt(flow**2 + (spin * p[R_ROTOR, b]) ** 2)
-            carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
-            roots[0, b] = p[CONVECTION, b] * sqrt(rotor_flow / p[L_ROTOR, b])
-            roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
-            roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
-            roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
-            if p[C_FLUID, b] <= 0.0:
-                p[C_FLUID, b] = 1.0
-                p[G_KF, b] = 0.0
-                t[4, b] = ambient
-            if keep:
-                course[first + b, 0] = start[first + b]
+        _begin(block, setups, first, count, ambient, start)
+        if keep:
+            for b in range(count):
+                out.course[first + b, 0] = start[first + b]
         clock = 0.0
         for j in range(m):
-            root, step = sqrt(speed[j] * pressure[j]), dt[j]
-            half = 0.5 * step
-            q, on, asked = power[j], braking[j], force[j]
-            pressed = asked > 1.0
-            for b in range(count):
-                still = p[STILL, b]
-                root_r, root_c, root_k, root_p = (
-                    roots[0, b] * root,
-                    roots[1, b] * root,
-                    roots[2, b] * root,
-                    roots[3, b] * root,
-                )
-                g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
-                g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
-                cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_ROTOR, b] / half, p[C_PADS, b] / half
-                cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
-                into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
-                tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
-                xc, xr, xp, xk = tc, tr, tp, tk
-                xf = tf
-                # film coefficients hardly change with temperature: once per step, at its beginning
-                out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
-                out_r = p[A_ROTOR, b] * film_w_m2k(root_r, tr, ambient, still)
-                out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
-                out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
-                rad_r = rad_k = 0.0
-                for _sweep in range(SWEEPS):
-                    rad_r = radiation_w_k(p[E_ROTOR, b], p[A_ROTOR, b], xr, ambient)
-                    rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
-                    d_c = cap_c + g_cr + out_c
-                    d_r = cap_r + g_cr + g_rp + out_r + rad_r
-                    d_p = cap_p + g_rp + g_pk + out_p
-                    d_k = cap_k + g_pk + g_kf + out_k + rad_k
-                    d_f = cap_f + g_kf
-                    b_c = cap_c * tc + out_c * ambient
-                    b_r = cap_r * tr + (out_r + rad_r) * ambient + into_r
-                    b_p = cap_p * tp + out_p * ambient + into_p
-                    b_k = cap_k * tk + (out_k + rad_k) * ambient
-                    b_f = cap_f * tf
-                    w = g_cr / d_c
-                    d_r -= w * g_cr
-                    b_r += w * b_c
-                    w = g_rp / d_r
-                    d_p -= w * g_rp
-                    b_p += w * b_r
-                    w = g_pk / d_p
-                    d_k -= w * g_pk
-                    b_k += w * b_p
-                    w = g_kf / d_k
-                    d_f -= w * g_kf
-                    b_f += w * b_k
-                    xf = b_f / d_f
-                    xk = (b_k + g_kf * xf) / d_k
-                    xp = (b_p + g_pk * xk) / d_p
-                    xr = (b_r + g_rp * xp) / d_r
-                    xc = (b_c + g_cr * xr) / d_c
-                sums[0, b] += out_r * (xr - ambient) * step
-                sums[1, b] += out_c * (xc - ambient) * step
-                sums[2, b] += out_p * (xp - ambient) * step
-                sums[3, b] += out_k * (xk - ambient) * step
-                sums[4, b] += rad_r * (xr - ambient) * step
-                sums[5, b] += rad_k * (xk - ambient) * step
-                wetness[b] = 1.0 if xr > WET_UNTIL_C else wetness[b]
-                mu = friction(
-                    xr, p[T1, b], p[T2, b], p[T_FADE, b], p[MU_COLD, b], p[MU_WORK, b], p[MU_SLOPE, b], p[MU_FLOOR, b]
-                )
-                share = mu * wetness[b] / asked if pressed else np.inf
-                lower = share < low[b]
-                low[b] = share if lower else low[b]
-                low_at[b] = clock + step if lower else low_at[b]
-                t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
-                t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
-            clock += step
-            for a in range(5):
-                for b in range(count):
-                    higher = t[a, b] > high[a, b]
-                    at[a, b] = clock if higher else at[a, b]
-                    high[a, b] = t[a, b] if higher else high[a, b]
+            _advance(block, count, steps, j, ambient, clock)
+            clock += steps.dt[j]
             if keep:
                 for b in range(count):
                     for a in range(5):
-                        course[first + b, j + 1, a] = t[a, b]
-        for b in range(count):
-            i = first + b
-            for a in range(5):
-                peaks[i, a] = high[a, b]
-                when[i, a] = at[a, b]
-            least[i, 0] = low[b]
-            least[i, 1] = low_at[b]
-            ledger[i, 0] = (power * dt).sum()
-            ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
-            ledger[i, 2] = p[C_ROTOR, b] * (t[1, b] - start[i, 1])
-            ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
-            ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
-            ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0
-            for a in range(6):
-                ledger[i, 6 + a] = sums[a, b]
-    return peaks, when, ledger, least, course
+                        out.course[first + b, j + 1, a] = block.now[a, b]
+        _finish(block, setups, first, count, start, heat_j, out)
+    return out

@@ -20,7 +20,7 @@ _COLDEST_C, _HOTTEST_C = -60.0, 1600.0
 
 
 @dataclass(frozen=True)
-class Surface:
+class TrackSurface:
     """A surface as an infrared thermometer meets it: emissivity in the band, with a plausible range."""
 
     words: str
@@ -29,10 +29,10 @@ class Surface:
     high: float
 
 
-SURFACES: dict[str, Surface] = {
-    "bright": Surface("bright rotor", 0.25, 0.20, 0.30),
-    "oxidised": Surface("oxidised rotor", 0.70, 0.60, 0.80),
-    "paint": Surface("dab of matt paint or tape", 0.95, 0.93, 0.97),
+SURFACES: dict[str, TrackSurface] = {
+    "bright": TrackSurface("bright rotor", 0.25, 0.20, 0.30),
+    "oxidised": TrackSurface("oxidised rotor", 0.70, 0.60, 0.80),
+    "paint": TrackSurface("dab of matt paint or tape", 0.95, 0.93, 0.97),
 }
 
 
@@ -56,7 +56,7 @@ def band_radiance(celsius: float) -> float:
 
 
 def true_temperature_c(read_c: float, emissivity: float, surroundings_c: float) -> float | None:
-    """Surface temperature behind a reading: L(T) = (L(T_read) − (1 − ε) L(T_surr))/ε.
+    """TrackSurface temperature behind a reading: L(T) = (L(T_read) − (1 − ε) L(T_surr))/ε.
 
     ``emissivity`` is relative to the instrument's own setting. None where the reading lies below what the
     surroundings alone would give, or beyond what can be: then it says nothing of the rotor.
@@ -78,7 +78,7 @@ class Corrected:
     high_c: float | None
 
 
-def corrected(read_c: float, surface: Surface, surroundings_c: float) -> Corrected:
+def corrected(read_c: float, surface: TrackSurface, surroundings_c: float) -> Corrected:
     """A reading of a known kind of surface, with the range of its emissivity carried through."""
     best, high, low = (
         true_temperature_c(read_c, e, surroundings_c) for e in (surface.emissivity, surface.low, surface.high)

@@ -4,6 +4,7 @@ Plain arrays in SI units; how they are compiled is in ``compiled``.
 """
 
 from math import sqrt
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,29 +14,43 @@ from clavis.core.physics.compiled import compiled
 Array = NDArray[np.float64]
 
 
+class Stretches(NamedTuple):
+    """A road in n stretches, each (n,): length m, sine and cosine of the slope (downhill positive), air kg/m³."""
+
+    ds: Array
+    slope_sin: Array
+    slope_cos: Array
+    rho: Array
+
+
+class SpeedWish(NamedTuple):
+    """How the rider wants to go: ``hold`` m/s wanted on each stretch (n,), ``cap`` m/s the most allowed at each point
+    (n + 1,) (corners, the final stop), ``brake_decel`` m/s² braked at on each stretch (n,). ``half_band`` δ 0 drags:
+    the speed is held; above 0 pulses: roll free to (1 + δ) hold, brake to (1 − δ)."""
+
+    hold: Array
+    cap: Array
+    brake_decel: Array
+    half_band: float
+
+
+class Resistance(NamedTuple):
+    """What the bike meets: mass kg that has to be held, drag area m², rolling resistance, head wind m/s."""
+
+    mass: float
+    drag_area: float
+    rolling: float
+    head_wind: float
+
+
 @compiled
-def plan_speeds(
-    ds: Array,
-    slope_sin: Array,
-    slope_cos: Array,
-    rho: Array,
-    hold: Array,
-    cap: Array,
-    mass: float,
-    drag_area: float,
-    rolling: float,
-    head_wind: float,
-    brake_decel: Array,
-    half_band: float,
-    start_speed: float,
-) -> Array:
+def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
     """Speeds at the points of a road, m/s; shape (n + 1,) for n stretches.
 
-    ``hold`` is the speed wanted on each stretch, ``cap`` the most allowed at each of the n + 1 points (corners,
-    the final stop), ``brake_decel`` the deceleration braked at on each stretch. ``half_band`` 0 drags: the speed
-    is held. Above 0 pulses: roll free to (1 + δ) hold, brake to (1 − δ). Backward pass v_k² ≤ v_{k+1}² + 2 a ds,
+    The ride begins at the first wanted speed. Backward pass v_k² ≤ v_{k+1}² + 2 a ds,
     forward pass by free rolling; where the road would slow the bike the rider pedals to keep its speed.
     """
+    ds, hold, cap, brake_decel, half_band = road.ds, wish.hold, wish.cap, wish.brake_decel, wish.half_band
     n = len(ds)
     top = np.empty(n + 1)
     top[n] = min(cap[n], hold[n - 1] * (1.0 + half_band))
@@ -44,11 +59,12 @@ def plan_speeds(
         allowed = min(cap[k], most)
         top[k] = min(allowed, sqrt(top[k + 1] ** 2 + 2.0 * brake_decel[k] * ds[k]))
     v = np.empty(n + 1)
-    v[0] = min(start_speed, top[0])
+    v[0] = min(hold[0], top[0])
     braking = False
     for k in range(n):
-        air = 0.5 * rho[k] * drag_area * (v[k] + head_wind) * abs(v[k] + head_wind) / mass
-        free = (9.80665 * slope_sin[k] - rolling * 9.80665 * slope_cos[k] - air) / 1.02
+        against = v[k] + bike.head_wind
+        air = 0.5 * road.rho[k] * bike.drag_area * against * abs(against) / bike.mass
+        free = (9.80665 * road.slope_sin[k] - bike.rolling * 9.80665 * road.slope_cos[k] - air) / 1.02
         if half_band > 0.0:
             upper = hold[k] * (1.0 + half_band)
             lower = hold[k] * (1.0 - half_band)

@@ -18,7 +18,7 @@ from clavis.core.physics.descent import Style
 from clavis.core.physics.heat import Node, pad_area_mm2
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
-from clavis.core.selection.compare import Column, column_of
+from clavis.core.selection.compare import SetupColumn, column_of
 from clavis.core.selection.schools import Candidate, row_of_school
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
@@ -32,7 +32,7 @@ class Argument(StrEnum):
 
 
 @dataclass(frozen=True)
-class Side:
+class ArgumentSide:
     """One side of an argument: its name, and what stands on the wheel or in the hand."""
 
     name: str
@@ -44,7 +44,7 @@ class Side:
 class Held:
     """Both sides, or more, as columns; what the figures say in words; or why there is nothing to hold."""
 
-    columns: tuple[Column, ...]
+    columns: tuple[SetupColumn, ...]
     words: tuple[Words, ...] = ()
     why_not: Words = ""
 
@@ -58,7 +58,7 @@ def _goes_together(mounting: Mounting, brake: Brake) -> bool:
     return all(result.verdict is not Verdict.FAILS for result in results_of(FitCase(mounting, brake)))
 
 
-def _diameter(s: WheelSetup, mounting: Mounting) -> list[Side] | Words:
+def _diameter(s: WheelSetup, mounting: Mounting) -> list[ArgumentSide] | Words:
     """A larger rotor against a thicker one of the same mass, both allowed with the rest of the brake."""
     rotors = [
         r
@@ -85,8 +85,8 @@ def _diameter(s: WheelSetup, mounting: Mounting) -> list[Side] | Words:
     large, thick = min(near, key=unlike)
     pick = _pick_of(s)
     return [
-        Side(f"larger: {large.name}", pick.model_copy(update={"rotor_id": large.id})),
-        Side(f"thicker: {thick.name}", pick.model_copy(update={"rotor_id": thick.id})),
+        ArgumentSide(f"larger: {large.name}", pick.model_copy(update={"rotor_id": large.id})),
+        ArgumentSide(f"thicker: {thick.name}", pick.model_copy(update={"rotor_id": thick.id})),
     ]
 
 
@@ -95,7 +95,7 @@ def _best(candidates: Sequence[Candidate], job: Job, choice: Choice) -> Candidat
     return min(candidates, key=lambda c: key(c.standing, choice.fitted_smallest), default=None)
 
 
-def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | Words:
+def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
     """The school's best caliper of each kind, with the same rotor and compound."""
     same = [c for c in choice.candidates if c.rotor.id == s.rotor.id and c.pad.compound == s.pad.compound]
     hydraulic = [c for c in same if c.caliper.bores_mm]
@@ -103,10 +103,10 @@ def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[Side] | Words:
     if two is None or four is None:
         words = "with {rotor} and these pads the catalogue has calipers of one kind only"
         return say(words, rotor=s.rotor.name)
-    return [Side(f"two: {two.caliper.name}", two.ids), Side(f"four: {four.caliper.name}", four.ids)]
+    return [ArgumentSide(f"two: {two.caliper.name}", two.ids), ArgumentSide(f"four: {four.caliper.name}", four.ids)]
 
 
-def _compound(s: WheelSetup, choice: Choice) -> list[Side] | Words:
+def _compound(s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
     """Every compound for this caliper on this rotor, plain pads, the cheapest of each."""
     same = [
         c
@@ -119,17 +119,17 @@ def _compound(s: WheelSetup, choice: Choice) -> list[Side] | Words:
         of_it = [c for c in same if c.pad.compound == compound]
         cheapest = min(of_it, key=lambda c: (c.pad.id != s.pad.id, c.pad.price, c.pad.id), default=None)
         if cheapest is not None:
-            sides.append(Side(f"{row.words}: {cheapest.pad.name}", cheapest.ids))
+            sides.append(ArgumentSide(f"{row.words}: {cheapest.pad.name}", cheapest.ids))
     if len(sides) > 1:
         return sides
     words = "for {caliper} on {rotor} the catalogue has one compound only"
     return say(words, caliper=s.caliper.name, rotor=s.rotor.name)
 
 
-def _style(s: WheelSetup, load_recorded: bool) -> list[Side] | Words:
+def _style(s: WheelSetup, load_recorded: bool) -> list[ArgumentSide] | Words:
     if load_recorded:
         return "the ride is as recorded: its own speeds decide; plan it from the speed held to compare"
-    return [Side("dragging", _pick_of(s), Style.DRAG), Side("pulsing", _pick_of(s), Style.PULSE)]
+    return [ArgumentSide("dragging", _pick_of(s), Style.DRAG), ArgumentSide("pulsing", _pick_of(s), Style.PULSE)]
 
 
 def _pick_of(s: WheelSetup) -> Pick:
@@ -165,7 +165,7 @@ def hold(
     return Held(tuple(columns), _words(argument, end, columns))
 
 
-def _words(argument: Argument, end: End, columns: Sequence[Column]) -> tuple[Words, ...]:
+def _words(argument: Argument, end: End, columns: Sequence[SetupColumn]) -> tuple[Words, ...]:
     """What the figures say of one wheel, side by side; nothing where one side cannot be computed."""
     wheels = [w for c in columns if (w := c.setup.wheels.get(end)) is not None]
     if len(wheels) < len(columns):
@@ -207,7 +207,7 @@ def _of_pistons(two: WheelResult, four: WheelResult) -> tuple[Words, ...]:
     )  # fmt: skip
 
 
-def _of_compounds(columns: Sequence[Column], wheels: Sequence[WheelResult]) -> tuple[Words, ...]:
+def _of_compounds(columns: Sequence[SetupColumn], wheels: Sequence[WheelResult]) -> tuple[Words, ...]:
     column, strong = max(zip(columns, wheels, strict=True), key=lambda x: x[1].forces.mu_hot)
     words = "{name} has the most friction at the ride’s hottest, {mu:.2}."
     return (
@@ -216,7 +216,7 @@ def _of_compounds(columns: Sequence[Column], wheels: Sequence[WheelResult]) -> t
     )
 
 
-def _of_styles(columns: Sequence[Column], heat: Words) -> tuple[Words, ...]:
+def _of_styles(columns: Sequence[SetupColumn], heat: Words) -> tuple[Words, ...]:
     drag, pulse = (float(load.time_s[-1]) / 60 for c in columns if (load := c.setup.load) is not None)
     words = "Nearly the same energy for the way; {drag_min:.1} against {pulse_min:.1}."
     return (

@@ -19,7 +19,7 @@ FITTED, PROPOSED = "fitted", "proposed"
 
 
 @dataclass(frozen=True)
-class Column:
+class SetupColumn:
     """One setup of the comparison. ``picks`` are None for what is fitted."""
 
     key: str
@@ -75,7 +75,7 @@ class ComparedRow:
 class Comparison:
     """Columns in order, their figures, and which column the job's school would take, with why."""
 
-    columns: tuple[Column, ...]
+    columns: tuple[SetupColumn, ...]
     rows: tuple[ComparedRow, ...]
     winner: int | None
     why: tuple[Words, ...]
@@ -107,7 +107,7 @@ def column_of(
     tracks: Mapping[str, Track],
     picks: Mapping[End, Pick] | None,
     pinned: bool = False,
-) -> Column:
+) -> SetupColumn:
     """A setup as a column, with a year of all the job's rides on it."""
     situation = evaluation.situation
     rides = rides_of(job, evaluation, tracks, setup)
@@ -116,16 +116,18 @@ def column_of(
         if situation is None
         else {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
     )
-    return Column(key, name, setup, years, picks, pinned)
+    return SetupColumn(key, name, setup, years, picks, pinned)
 
 
-def setups_of(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> tuple[Column, ...]:
+def setups_of(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> tuple[SetupColumn, ...]:
     """Fitted, proposed where it is not pinned as it stands, and every pin."""
     situation = evaluation.situation
     if situation is None:
         return ()
 
-    def column(key: str, name: str, setup: SetupResult, pin: Pin | Proposal | None, pinned: bool = False) -> Column:
+    def column(
+        key: str, name: str, setup: SetupResult, pin: Pin | Proposal | None, pinned: bool = False
+    ) -> SetupColumn:
         own = job if pin is None else _with(job, pin)
         picks = None if pin is None else {end: pin.of(end) for end in End}
         return column_of(key, name, setup, own, evaluation, tracks, picks, pinned)
@@ -169,7 +171,7 @@ WHEEL_ROWS: tuple[tuple[str, str, int | None, Of, bool], ...] = (
     ("Lever travel", "mm", 0, lambda w: w.forces.travel.total_mm, False),
     ("Cool again after", "min", 0, lambda w: None if w.heat.cool_s is None else w.heat.cool_s / 60, False),
 )
-BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[Column], float | None], bool], ...] = (
+BIKE_ROWS: tuple[tuple[str, str, int | None, Callable[[SetupColumn], float | None], bool], ...] = (
     ("Stop on the flat", "m", 0, lambda c: c.setup.stop_flat.distance_m if c.setup.stop_flat else None, False),
     ("Stop on the steepest", "m", 0, lambda c: c.setup.stop_steep.distance_m if c.setup.stop_steep else None, False),
     ("Brakes weigh", "g", 0, lambda c: c.setup.mass_g if c.whole else None, False),
@@ -193,7 +195,7 @@ def _best(values: Sequence[float | None], more: bool) -> frozenset[int]:
     return frozenset() if len(best) == len(known) else best
 
 
-def _rows(columns: Sequence[Column]) -> tuple[ComparedRow, ...]:
+def _rows(columns: Sequence[SetupColumn]) -> tuple[ComparedRow, ...]:
     out = []
     for label, unit, decimals, of_wheel, more in WHEEL_ROWS:
         values = tuple(
@@ -209,7 +211,7 @@ def _rows(columns: Sequence[Column]) -> tuple[ComparedRow, ...]:
     return tuple(out)
 
 
-def _told(column: Column, about: End | None) -> Words:
+def _told(column: SetupColumn, about: End | None) -> Words:
     """What sets a column's verdict: the gravest of what is open, or where it holds its least margin."""
     points = [p for p in column.setup.points if about in (None, p.end) and p.severity is not Severity.NOTE]
     if points:
@@ -218,7 +220,7 @@ def _told(column: Column, about: End | None) -> Words:
     return say("least margin {margin}, {end}", margin=at[1].words(), end=at[0]) if at else "no margin known"
 
 
-def _why(columns: Sequence[Column], winner: int, school: School, about: End | None) -> tuple[Words, ...]:
+def _why(columns: Sequence[SetupColumn], winner: int, school: School, about: End | None) -> tuple[Words, ...]:
     """What speaks for the winner against each of the others, in words with numbers."""
     row, won = row_of_school(school), columns[winner]
     out: list[Words] = [say("{title} asks for {words}.", title=row.title, words=row.words)]
@@ -248,7 +250,7 @@ def compare(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> Co
     return side_by_side(job, setups_of(job, evaluation, tracks))
 
 
-def side_by_side(job: Job, columns: tuple[Column, ...], about: End | None = None) -> Comparison:
+def side_by_side(job: Job, columns: tuple[SetupColumn, ...], about: End | None = None) -> Comparison:
     """Columns with their figures, and which of them the job's school takes, with why: by both wheels, or by the one
     that the comparison is about."""
     fitted = next((c.least for c in columns if c.key == FITTED), None)

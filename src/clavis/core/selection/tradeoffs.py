@@ -7,7 +7,7 @@ from enum import StrEnum
 from clavis.core.selection.schools import Candidate
 
 
-class Figure(StrEnum):
+class Measure(StrEnum):
     MARGIN = "margin"
     MASS = "mass"
     PRICE = "price"
@@ -18,10 +18,10 @@ class Figure(StrEnum):
 
 
 @dataclass(frozen=True)
-class FigureRow:
+class MeasureRow:
     """A figure of a candidate: its label, unit (of ``units.KINDS``), value, and whether more of it is better."""
 
-    figure: Figure
+    figure: Measure
     label: str
     unit: str
     of: Callable[[Candidate], float | None]
@@ -30,16 +30,16 @@ class FigureRow:
     """below this a candidate is out of the question, and out of the picture"""
 
 
-FIGURES: dict[Figure, FigureRow] = {
+MEASURES: dict[Measure, MeasureRow] = {
     row.figure: row
     for row in (
-        FigureRow(Figure.MARGIN, "least margin", "pct", lambda c: c.smallest * 100, more=True, floor=-60.0),
-        FigureRow(Figure.MASS, "mass", "g", lambda c: c.mass_g),
-        FigureRow(Figure.PRICE, "new parts", "price", lambda c: c.price),
-        FigureRow(Figure.FINGER, "finger at target", "n", lambda c: c.forces.finger_target_n),
-        FigureRow(Figure.ROTOR, "rotor peak", "c", lambda c: c.rotor_c),
-        FigureRow(Figure.FLUID, "fluid peak", "c", lambda c: c.fluid_c),
-        FigureRow(Figure.QUIET, "noise, wet and cold", "ratio", lambda c: c.standing.quiet),
+        MeasureRow(Measure.MARGIN, "least margin", "pct", lambda c: c.smallest * 100, more=True, floor=-60.0),
+        MeasureRow(Measure.MASS, "mass", "g", lambda c: c.mass_g),
+        MeasureRow(Measure.PRICE, "new parts", "price", lambda c: c.price),
+        MeasureRow(Measure.FINGER, "finger at target", "n", lambda c: c.forces.finger_target_n),
+        MeasureRow(Measure.ROTOR, "rotor peak", "c", lambda c: c.rotor_c),
+        MeasureRow(Measure.FLUID, "fluid peak", "c", lambda c: c.fluid_c),
+        MeasureRow(Measure.QUIET, "noise, wet and cold", "ratio", lambda c: c.standing.quiet),
     )
 }
 
@@ -56,8 +56,8 @@ class Tradeoff:
     """Candidates as points by two figures, and the front: those that no other beats in one without losing in the
     other, best ``x`` first. ``unplaced`` candidates have one of the figures not at all (a cable has no fluid)."""
 
-    x: FigureRow
-    y: FigureRow
+    x: MeasureRow
+    y: MeasureRow
     points: tuple[Point, ...]
     front: tuple[Point, ...]
     unplaced: int
@@ -65,12 +65,12 @@ class Tradeoff:
     """candidates out of the picture: below the floor of one of the figures"""
 
 
-def _below(row: FigureRow, value: float) -> bool:
+def _below(row: MeasureRow, value: float) -> bool:
     return row.floor is not None and value < row.floor
 
 
-def tradeoff_of(candidates: Sequence[Candidate], x: Figure, y: Figure) -> Tradeoff:
-    across, up = FIGURES[x], FIGURES[y]
+def tradeoff_of(candidates: Sequence[Candidate], x: Measure, y: Measure) -> Tradeoff:
+    across, up = MEASURES[x], MEASURES[y]
     points = []
     for candidate in candidates:
         a, b = across.of(candidate), up.of(candidate)

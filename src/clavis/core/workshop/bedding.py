@@ -8,12 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import WheelResult
+from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.friction import bedding_ratio
-from clavis.core.physics.heat import Node, node_row
+from clavis.core.physics.heat import Node
+from clavis.core.physics.heat_kernel import StepArrays
 from clavis.core.units import KMH_PER_MS
 
 
@@ -51,19 +53,9 @@ def _bedding_peak_c(
     brake_s = speed_ms / BEDDING_DECEL_MS2
     pieces = [(brake_s / 4, energy_j / brake_s, speed_ms / 2, 1.0)] * 4 + [(pause_s / 4, 0.0, speed_ms * 0.7, 0.0)] * 4
     dt, power, speed, braking = (np.tile([p[k] for p in pieces], stops).astype(float) for k in range(4))
-    peaks, *_ = heat_kernel.integrate(
-        row[None, :],
-        dt,
-        power,
-        speed,
-        braking,
-        np.zeros_like(dt),
-        np.full_like(dt, 101325.0),
-        float(ambient_c),
-        np.full((1, 5), float(ambient_c)),
-        False,
-    )
-    return float(peaks[0, Node.ROTOR])
+    steps = StepArrays(dt, power, speed, braking, np.zeros_like(dt), np.full_like(dt, 101325.0))
+    ridden = heat_kernel.integrate(row[None, :], steps, float(ambient_c), np.full((1, 5), float(ambient_c)), False)
+    return float(ridden.peaks[0, Node.ROTOR])
 
 
 BEDDING_SPEED_CHANGES_KMH = (0.0, 5.0, 10.0, 15.0, -2.5, -5.0, -7.5, -10.0, -12.5, -15.0, -17.5)
@@ -75,17 +67,7 @@ def bedding_plan(w: WheelResult, situation: Situation) -> BeddingPlan:
     longest pause that still reaches the bedding temperature, at a speed that keeps the rotor below fade. Where
     nothing reaches it, the hottest plan below fade."""
     compound = COMPOUNDS[w.setup.pad.compound]
-    row = node_row(
-        w.setup.rotor,
-        w.setup.thickness_mm,
-        w.setup.pad,
-        w.setup.material_mm,
-        w.setup.caliper,
-        w.end,
-        situation.bike.wheel_radius_m,
-        False,
-        situation.parameters,
-    )
+    row = row_of(w.setup, situation, wet=False)
     ambient, mass = situation.weather.ambient_c, situation.bike.rolling_mass_kg
     first = w.forces.finger_target_n * w.setup.bedding / bedding_ratio(compound, 0.0)
     most_c = BEDDING_OF_FADE_RATIO * compound.fade_c

@@ -21,7 +21,7 @@ from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
 from clavis.core.selection.sensitivity import Turn, flips_of
 from clavis.core.selection.shortfall import Shortfall, shortfall_of
-from clavis.core.selection.tradeoffs import FIGURES, Figure, tradeoff_of
+from clavis.core.selection.tradeoffs import MEASURES, Measure, tradeoff_of
 from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
 from clavis.web.shell.bench import Bench
@@ -167,7 +167,10 @@ def keep_part(c: ChangeDep, end: End, axis: Axis) -> Response:
 
 @router.get("/jobs/{job_id}/tradeoff/{end}")
 def tradeoff(
-    v: VisitDep, end: End, x: Annotated[Figure, Query()] = Figure.MASS, y: Annotated[Figure, Query()] = Figure.MARGIN
+    v: VisitDep,
+    end: End,
+    x: Annotated[Measure, Query()] = Measure.MASS,
+    y: Annotated[Measure, Query()] = Measure.MARGIN,
 ) -> Response:
     """Candidates by two of their figures, and those that nothing beats in both."""
     choice = choice_or_422(v.bench, end)
@@ -175,7 +178,7 @@ def tradeoff(
     firsts = [(row.title, choice.ranked(row.school, 1)) for row in SCHOOLS]
     picture = scatter_of(found, [(title, best[0]) for title, best in firsts if best], v.system)
     return v.piece(
-        "choose/tradeoff.html", end=end, found=found, picture=picture, figures=tuple(FIGURES.values()), x=x, y=y
+        "choose/tradeoff.html", end=end, found=found, picture=picture, figures=tuple(MEASURES.values()), x=x, y=y
     )
 
 

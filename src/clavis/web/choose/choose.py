@@ -41,7 +41,7 @@ LIMIT_FIGURES = {"fluid": "boils", "rotor": "fade_onset"}
 
 
 @dataclass(frozen=True)
-class Shown:
+class FigureShown:
     """A figure with its change against the fitted setup, and its place on the heat ramp where it is a temperature."""
 
     figure: Figure
@@ -59,7 +59,7 @@ def _bar(celsius: float) -> float:
     return round(100 * min(max(celsius / HEAT_TOP_C, 0.0), 1.0), 1)
 
 
-def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown]:
+def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[FigureShown]:
     by_key = {f.key: f for f in figures}
     out = []
     for figure in figures:
@@ -71,7 +71,7 @@ def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown
             limit = by_key.get(LIMIT_FIGURES.get(figure.key, ""))
             limit_c = limit.value if limit else None
             out.append(
-                Shown(
+                FigureShown(
                     figure,
                     change,
                     heat_step(figure.value),
@@ -80,7 +80,7 @@ def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Shown
                 )
             )
         else:
-            out.append(Shown(figure, change))
+            out.append(FigureShown(figure, change))
     return out
 
 

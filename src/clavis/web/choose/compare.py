@@ -20,7 +20,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
 from clavis.core.physics.heat import Node, standing_course
 from clavis.core.selection.arguments import Argument, hold
-from clavis.core.selection.compare import Column, Comparison, compare, pin_name, side_by_side
+from clavis.core.selection.compare import Comparison, SetupColumn, compare, pin_name, side_by_side
 from clavis.core.sentences import Words
 from clavis.core.units import System
 from clavis.core.verdicts import Verdict
@@ -40,7 +40,7 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Shown:
+class SetupsShown:
     """What the room shows: pinned setups, or the sides of an argument about one wheel."""
 
     about: Argument | None
@@ -50,22 +50,24 @@ class Shown:
     why_not: Words = ""
 
 
-def _shown(b: Bench) -> Shown:
+def _shown(b: Bench) -> SetupsShown:
     about, end = b.asked.get("about", ""), End.REAR if b.asked.get("end") == End.REAR.value else End.FRONT
     if about not in {a.value for a in Argument}:
-        return Shown(None, end, b.kept("compare", lambda: compare(b.job, b.evaluation, b.tracks)))
+        return SetupsShown(None, end, b.kept("compare", lambda: compare(b.job, b.evaluation, b.tracks)))
     argument, choice = Argument(about), choice_of(b, end)
 
-    def held() -> Shown:
+    def held() -> SetupsShown:
         if choice is None:
-            return Shown(argument, end, side_by_side(b.job, ()), why_not="a rider, a bike and a ride are needed first")
+            return SetupsShown(
+                argument, end, side_by_side(b.job, ()), why_not="a rider, a bike and a ride are needed first"
+            )
         found = hold(argument, end, b.job, b.evaluation, choice, b.tracks)
-        return Shown(argument, end, side_by_side(b.job, found.columns, end), found.words, found.why_not)
+        return SetupsShown(argument, end, side_by_side(b.job, found.columns, end), found.words, found.why_not)
 
     return b.kept("held", held, about, end)
 
 
-def _courses(columns: tuple[Column, ...], b: Bench) -> str:
+def _courses(columns: tuple[SetupColumn, ...], b: Bench) -> str:
     """The rotor of every setup over the way and over an hour after it, front and rear, in the reader's units, as JSON
     text."""
     wheels = [c.setup.wheels for c in columns]
@@ -90,7 +92,7 @@ def _courses(columns: tuple[Column, ...], b: Bench) -> str:
     return json.dumps({"km": km, "ends": rides, "minutes": minutes, "stands": stands, "units": signs, "keys": keys})
 
 
-def _way(columns: Sequence[Column]) -> Array:
+def _way(columns: Sequence[SetupColumn]) -> Array:
     """Distances along the longest of the rides at which courses are shown, m."""
     longest = max((float(w.heat.distance_m[-1]) for c in columns for w in c.setup.wheels.values()), default=0.0)
     return np.linspace(0, longest, COURSE_POINTS)

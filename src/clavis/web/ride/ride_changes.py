@@ -18,8 +18,8 @@ from clavis.core.sentences import Words, say
 from clavis.core.units import stored
 from clavis.formats.recordings import (
     UNITS,
-    Column,
     CsvChoice,
+    CsvColumn,
     FileKind,
     kind_of_file,
     look_at_csv,
@@ -104,7 +104,7 @@ def add_file(c: ChangeDep, file: UploadFile) -> Response:
         kind = kind_of_file(name, head)
         if kind is FileKind.CSV:
             look = look_at_csv(file.file.read())
-            return c.piece("ride/ride_columns.html", name=name, look=look, columns=Column, table_units=UNITS)
+            return c.piece("ride/ride_columns.html", name=name, look=look, columns=CsvColumn, table_units=UNITS)
     except ProfileError as error:
         return _refused(c, say("{name}: {why}", name=name, why=error.said))
     return _read(c, name, lambda: READERS[kind](file.file))
@@ -122,17 +122,17 @@ def chosen_columns(
     time_unit: Text = "",
     elevation_unit: Text = "",
     speed_unit: Text = "",
-) -> dict[Column, tuple[str, str]]:
+) -> dict[CsvColumn, tuple[str, str]]:
     """What was chosen for every column of a table: its number, or nothing, and its unit, as typed."""
     return {
-        Column.DISTANCE: (distance, distance_unit),
-        Column.TIME: (time, time_unit),
-        Column.ELEVATION: (elevation, elevation_unit),
-        Column.SPEED: (speed, speed_unit),
+        CsvColumn.DISTANCE: (distance, distance_unit),
+        CsvColumn.TIME: (time, time_unit),
+        CsvColumn.ELEVATION: (elevation, elevation_unit),
+        CsvColumn.SPEED: (speed, speed_unit),
     }
 
 
-def _choice(chosen: dict[Column, tuple[str, str]], headings: int) -> CsvChoice:
+def _choice(chosen: dict[CsvColumn, tuple[str, str]], headings: int) -> CsvChoice:
     """Raises ProfileError for a column or unit that is none."""
     for column, (text, unit) in chosen.items():
         if text and not (text.isdecimal() and int(text) < headings):
@@ -147,7 +147,7 @@ def _choice(chosen: dict[Column, tuple[str, str]], headings: int) -> CsvChoice:
 
 @router.post("/jobs/{job_id}/rides/table")
 def add_table(
-    c: ChangeDep, file: UploadFile, chosen: Annotated[dict[Column, tuple[str, str]], Depends(chosen_columns)]
+    c: ChangeDep, file: UploadFile, chosen: Annotated[dict[CsvColumn, tuple[str, str]], Depends(chosen_columns)]
 ) -> Response:
     """A CSV whose columns a person chose."""
     data = file.file.read()

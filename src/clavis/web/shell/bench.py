@@ -20,7 +20,7 @@ from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
 from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
 from clavis.store import jobs
-from clavis.web.shell.answers import Answers
+from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
 from clavis.web.shell.job_fields import field_view
 from clavis.web.shell.readers import Reader
@@ -63,7 +63,7 @@ class Bench:
     tracks: dict[str, Track]
     evaluation: Evaluation
     reading: Reader
-    answers: Answers
+    answers: AnswerCache
     asked: Mapping[str, str]
     """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
 
@@ -143,7 +143,7 @@ def view_asked(asked: Mapping[str, str]) -> ViewConditions:
 def catalogue_of(request: Request, session: Session) -> tuple[Catalogue, Stamp]:
     """The catalogue, parsed once until a part changes, and what changes with it."""
     stamp = jobs.catalogue_stamp(session)
-    answers: Answers = request.app.state.answers
+    answers: AnswerCache = request.app.state.answers
     return answers.get(("catalogue", stamp), lambda: jobs.read_catalogue(session)), stamp
 
 
@@ -155,7 +155,7 @@ NOT_FITTED: dict[str, Any] = {
 
 
 def evaluation_of(
-    answers: Answers,
+    answers: AnswerCache,
     job: Job,
     catalogue: Catalogue,
     stamp: Stamp,
@@ -170,7 +170,7 @@ def evaluation_of(
 
 def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.Opened) -> Bench:
     """A job as read, with its answers."""
-    answers: Answers = request.app.state.answers
+    answers: AnswerCache = request.app.state.answers
     catalogue, stamp = catalogue_of(request, session)
     wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
     tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))

@@ -7,7 +7,7 @@ from math import ceil, floor, log10
 
 from clavis.core import units
 from clavis.core.selection.schools import Candidate
-from clavis.core.selection.tradeoffs import FigureRow, Point, Tradeoff
+from clavis.core.selection.tradeoffs import MeasureRow, Point, Tradeoff
 from clavis.core.units import System
 from clavis.core.verdicts import Verdict
 
@@ -28,7 +28,7 @@ def nice_ticks(low: float, high: float, about: int = TICKS) -> list[float]:
 
 
 @dataclass(frozen=True)
-class Tick:
+class AxisMark:
     at: float
     text: str
 
@@ -49,8 +49,8 @@ class Spot:
 class Scatter:
     """A scatter as it is drawn. ``clouds`` are paths of dots by verdict; ``line`` runs through the front."""
 
-    x_ticks: tuple[Tick, ...]
-    y_ticks: tuple[Tick, ...]
+    x_ticks: tuple[AxisMark, ...]
+    y_ticks: tuple[AxisMark, ...]
     clouds: tuple[tuple[Verdict, str], ...]
     line: str
     front: tuple[Spot, ...]
@@ -65,7 +65,7 @@ def _name(candidate: Candidate) -> str:
 class _Scale:
     """From a figure to a place: linear between round ticks in the reader's units."""
 
-    row: FigureRow
+    row: MeasureRow
     system: System
     ticks: tuple[float, ...]
     start: float
@@ -76,17 +76,17 @@ class _Scale:
         share = (shown - self.ticks[0]) / (self.ticks[-1] - self.ticks[0])
         return round(self.start + share * (self.end - self.start), 1)
 
-    def marks(self) -> tuple[Tick, ...]:
+    def marks(self) -> tuple[AxisMark, ...]:
         step = self.ticks[1] - self.ticks[0]
         places = max(0, -floor(log10(step) + 1e-9))
         share = [(v - self.ticks[0]) / (self.ticks[-1] - self.ticks[0]) for v in self.ticks]
         return tuple(
-            Tick(round(self.start + s * (self.end - self.start), 1), f"{v:.{places}f}".replace("-", "\u2212"))
+            AxisMark(round(self.start + s * (self.end - self.start), 1), f"{v:.{places}f}".replace("-", "\u2212"))
             for s, v in zip(share, self.ticks, strict=True)
         )
 
 
-def _scale(row: FigureRow, values: Sequence[float], system: System, start: float, end: float) -> _Scale:
+def _scale(row: MeasureRow, values: Sequence[float], system: System, start: float, end: float) -> _Scale:
     shown = [units.convert(v, row.unit, system) for v in values] or [0.0, 1.0]
     return _Scale(row, system, tuple(nice_ticks(min(shown), max(shown))), start, end)
 
@@ -130,12 +130,12 @@ def scatter_of(tradeoff: Tradeoff, firsts: Sequence[tuple[str, Candidate]], syst
             clouds.append((verdict, "".join(f"M{x:g} {y:g}h0" for x, y in dots)))
     front = tuple(Spot(*place(p), words=p.candidate.verdict.value, name=_name(p.candidate)) for p in tradeoff.front)
     line = " ".join(f"{spot.x:g},{spot.y:g}" for spot in front)
-    shown = {id(p.candidate) for p in tradeoff.points}
+    shown = {p.candidate.ids for p in tradeoff.points}
     titles: dict[tuple[float, float], list[str]] = {}
     names: dict[tuple[float, float], str] = {}
     for title, candidate in firsts:
         a, b = tradeoff.x.of(candidate), tradeoff.y.of(candidate)
-        if a is not None and b is not None and id(candidate) in shown:
+        if a is not None and b is not None and candidate.ids in shown:
             at = xs.at(a), ys.at(b)
             titles.setdefault(at, []).append(title)
             names[at] = _name(candidate)

@@ -1,4 +1,4 @@
-"""Answers that took work, kept while what they rest on does not change; and how far long work has come."""
+"""AnswerCache that took work, kept while what they rest on does not change; and how far long work has come."""
 
 from collections.abc import Callable, Hashable
 from threading import Condition, Lock
@@ -13,7 +13,7 @@ MOST_KEPT = 64
 """answers in memory; a whole evaluation with its courses is about a megabyte"""
 
 
-class Answers:
+class AnswerCache:
     """The newest answers of one running program. A key names everything that its answer rests on."""
 
     def __init__(self, most: int = MOST_KEPT) -> None:
