@@ -16,10 +16,12 @@ from clavis.web.board import board
 from clavis.web.build import build
 from clavis.web.choose import candidates, choose, compare, swap
 from clavis.web.fit import fit, special
-from clavis.web.intake import guide
+from clavis.web.intake import guide, intake
 from clavis.web.job import job, why
+from clavis.web.keep import keep
 from clavis.web.measure import measure
 from clavis.web.parts import parts
+from clavis.web.prove import prove
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
@@ -28,6 +30,14 @@ from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
 
 WEB = Path(__file__).parent
+ROOMS = (
+    *(board, parts, rules, job, why),
+    *(intake, guide, measure),
+    *(ride, ride_changes, library),
+    *(choose, candidates, compare, swap),
+    *(fit, special, build, prove, keep),
+)
+"""every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})
 
 
@@ -69,8 +79,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    rooms = [board, parts, rules, why, guide, measure, library, ride_changes, ride, compare, candidates, swap, choose]
-    for room in [*rooms, fit, special, build, job]:
+    for room in ROOMS:
         app.include_router(room.router)
     app.mount("/static", Assets(directory=WEB), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)

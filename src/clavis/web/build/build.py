@@ -12,8 +12,7 @@ from clavis.core.workshop.work_order import work_order
 from clavis.store import jobs
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
-from clavis.web.shell.stations import station
-from clavis.web.shell.visit import ChangeDep
+from clavis.web.shell.visit import ChangeDep, station_page
 
 router = APIRouter()
 
@@ -26,7 +25,7 @@ def _torque(line: TorqueLine, system: str) -> str:
     return low if low == high else f"{low}–{high}"
 
 
-@station(Station.BUILD)
+@station_page(router, Station.BUILD)
 def context(b: Bench) -> dict[str, Any]:
     order = work_order(b.job, b.evaluation)
     steps = [step.key for wheel in order.wheels for step in wheel.steps]

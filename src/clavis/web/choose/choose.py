@@ -28,7 +28,7 @@ from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
+from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
@@ -202,9 +202,15 @@ def _foot(setup: SetupResult | None) -> dict[str, Any]:
     }
 
 
-@station(Station.CHOOSE)
+@gathers(Station.CHOOSE)
 def context(b: Bench) -> dict[str, Any]:
     return sheet(b, "")
+
+
+@router.get("/jobs/{job_id}/choose")
+def sheet_page(v: VisitDep, show: str = "", lane: str = "") -> Response:
+    """The sheet; ``show`` fitted puts the fitted setup on it although another is proposed."""
+    return v.station(Station.CHOOSE, lane, sheet(v.bench, show))
 
 
 def sheet(b: Bench, show: str) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from clavis.store import ride_library
 from clavis.web.choose.candidates import choice_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
-from clavis.web.shell.stations import station
+from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
 router = APIRouter()
@@ -106,7 +106,7 @@ def _address(about: Argument | None, end: End) -> str:
     return "?" if about is None else f"?about={about.value}&end={end.value}"
 
 
-@station(Room.COMPARE)
+@gathers(Room.COMPARE)
 def context(b: Bench) -> dict[str, Any]:
     shown = _shown(b)
     found = shown.comparison

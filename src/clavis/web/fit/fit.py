@@ -17,7 +17,7 @@ from clavis.core.verdicts import Verdict
 from clavis.core.workshop.torques import Fastening, fastening_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
+from clavis.web.shell.visit import station_page
 
 router = APIRouter()
 
@@ -168,7 +168,7 @@ def _fields(fit: Fit | None) -> tuple[str, ...]:
     return HERE + (THROUGH_HERE if runs_through else ())
 
 
-@station(Station.FIT)
+@station_page(router, Station.FIT)
 def context(b: Bench) -> dict[str, Any]:
     fits = {end: case.fit for end, case in b.evaluation.cases[b.shown].items()}
     return {

@@ -26,7 +26,7 @@ from clavis.store import jobs
 from clavis.web.fit.fit import bolt_groups
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
-from clavis.web.shell.stations import station
+from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
 router = APIRouter()
@@ -61,7 +61,7 @@ def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
     return loads_of(plate, wheel.forces.usable_n, situation.bike.wheel_radius_m)
 
 
-@station(Room.SPECIAL)
+@gathers(Room.SPECIAL)
 def context(b: Bench) -> dict[str, Any]:
     end = _end(b)
     mount = b.job.special.of(end)

@@ -13,7 +13,7 @@ from clavis.core.sentences import say
 from clavis.core.wording.labels import choice_word
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
-from clavis.web.shell.stations import station
+from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
 router = APIRouter()
@@ -24,7 +24,7 @@ def guide(b: Bench) -> Guide:
     return b.kept("guide", lambda: guide_of(b.job, b.evaluation))
 
 
-@station(Room.GUIDE)
+@gathers(Room.GUIDE)
 def context(b: Bench) -> dict[str, Any]:
     answered = [question for question in QUESTIONS if question.key in b.job.replies]
     return {

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from fastapi import APIRouter
+
 from clavis.core.job.document import Complaint, Wish
 from clavis.core.physics.bike import standing_figures
 from clavis.core.selection.conversion import wants_conversion
@@ -9,7 +11,9 @@ from clavis.core.wording.labels import choice_word
 from clavis.web.intake.guide import guide
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
+from clavis.web.shell.visit import station_page
+
+router = APIRouter()
 
 FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     (
@@ -83,7 +87,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
 PATHS = tuple(path for _, paths in FIELDS for path in paths)
 
 
-@station(Station.INTAKE)
+@station_page(router, Station.INTAKE, fields=PATHS)
 def context(b: Bench) -> dict[str, Any]:
     situation = b.evaluation.situation
     return {

@@ -13,23 +13,14 @@ from clavis.core.wording.labels import field_word
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
 from clavis.store.tables import ChangeRow
-from clavis.web.build import build
-from clavis.web.choose import choose
-from clavis.web.fit import fit
-from clavis.web.intake import intake
-from clavis.web.keep import keep
-from clavis.web.measure import measure
-from clavis.web.prove import prove
-from clavis.web.ride import ride
 from clavis.web.shell.bench import Bench, bench
 from clavis.web.shell.form_fields import FieldView, with_error
 from clavis.web.shell.job_fields import field_view, read_field
 from clavis.web.shell.rooms import Room, Station
-from clavis.web.shell.stations import context_of
+from clavis.web.shell.stations import fields_of
 from clavis.web.shell.templates import page_address
 from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
 
-STATIONS = (intake, measure, ride, choose, fit, build, prove, keep)
 router = APIRouter()
 
 
@@ -74,13 +65,6 @@ def export(v: VisitDep) -> Response:
     return Response(text, media_type="application/json", headers=headers)
 
 
-@router.get("/jobs/{job_id}/{station}")
-def station_page(v: VisitDep, station: Station, show: str = "", lane: str = "front") -> Response:
-    gathered = choose.sheet(v.bench, show) if station is Station.CHOOSE else context_of(station, v.bench)
-    lane = lane if lane in {e.value for e in End} else "front"
-    return v.page(Room(station.value), f"{station.value}/{station.value}.html", lane=lane, **gathered)
-
-
 def _stated(b: Bench, path: str, part_id: object) -> dict[str, Any]:
     """What a part that is named for a wheel states of the fields that nobody entered."""
     end, _, field = path.partition(".")
@@ -112,12 +96,12 @@ def change_field(
         shown = field_view(theirs.job, path, theirs.catalogue, c.system)
         view = with_error(shown, value, error.said, shown.text or "nothing")
         return c.piece("shell/_field.html", 409, view=view, b=theirs, bare=bare)
-    followers = intake.PATHS if room is Room.INTAKE else [f"{path.partition('.')[0]}.{name}" for name in beside]
+    followers = [*fields_of(room), *(f"{path.partition('.')[0]}.{name}" for name in beside)]
     anew = c.field(now, path, oob=False, bare=bare) + _followers(c, now, path, followers)
     return HTMLResponse(anew + c.followed(now, room))
 
 
-def _followers(c: Change, now: Bench, path: str, others: tuple[str, ...] | list[str]) -> str:
+def _followers(c: Change, now: Bench, path: str, others: list[str]) -> str:
     """Fields that show another default, or what a part states, after a change."""
     changed = (other for other in others if other != path and now.field(other) != c.bench.field(other))
     return "".join(c.field(now, other, oob=True) for other in changed)

@@ -2,14 +2,18 @@
 
 from typing import Any
 
+from fastapi import APIRouter
+
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
+from clavis.web.shell.visit import station_page
+
+router = APIRouter()
 
 
-@station(Station.KEEP)
+@station_page(router, Station.KEEP)
 def context(b: Bench) -> dict[str, Any]:
     """Wear on the decisive ride, and over a year of all rides, for what is fitted and what is proposed."""
     situation = b.evaluation.situation

@@ -23,9 +23,8 @@ from clavis.store import jobs
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.job_fields import read_readings
 from clavis.web.shell.rooms import Room, Station
-from clavis.web.shell.stations import station
 from clavis.web.shell.templates import text_of
-from clavis.web.shell.visit import Change, ChangeDep, VisitDep
+from clavis.web.shell.visit import Change, ChangeDep, VisitDep, station_page
 
 router = APIRouter()
 
@@ -101,7 +100,7 @@ def walk(b: Bench, place: Place) -> dict[str, Any]:
     }
 
 
-@station(Station.MEASURE)
+@station_page(router, Station.MEASURE)
 def context(b: Bench) -> dict[str, Any]:
     return walk(b, _place(b))
 

@@ -2,13 +2,17 @@
 
 from typing import Any
 
+from fastapi import APIRouter
+
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupResult
 from clavis.core.parts.mounts import End
 from clavis.core.workshop.trials import blocks_needed
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
+from clavis.web.shell.visit import station_page
+
+router = APIRouter()
 
 STOP_SPREAD_RATIO = 0.08
 """run-to-run spread of a stopping distance as a share of it, a practised rider (judged)"""
@@ -21,7 +25,7 @@ def _cool(setup: SetupResult | None, end: End) -> str:
     return "over an hour" if seconds is None else units.show(seconds / 60, "min")
 
 
-@station(Station.PROVE)
+@station_page(router, Station.PROVE)
 def context(b: Bench) -> dict[str, Any]:
     """Predictions to hold against the road: stopping distance, drag temperatures, runs needed."""
     fitted, proposed = b.evaluation.fitted, b.evaluation.proposed

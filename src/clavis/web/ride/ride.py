@@ -32,8 +32,7 @@ from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS, System
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
-from clavis.web.shell.stations import station
-from clavis.web.shell.visit import VisitDep
+from clavis.web.shell.visit import VisitDep, station_page
 
 router = APIRouter()
 CHART_POINTS, PLACES_TOLD = 600, 4
@@ -176,7 +175,7 @@ def _mended(ride: Ride) -> list[MendedView]:
     return out
 
 
-@station(Station.RIDE)
+@station_page(router, Station.RIDE)
 def context(b: Bench) -> dict[str, Any]:
     """All rides as loads, and the picture of the one that is shown."""
     ride, situation, setup = shown_ride(b), b.evaluation.situation, _setup(b)

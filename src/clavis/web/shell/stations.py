@@ -8,13 +8,16 @@ from clavis.web.shell.bench import Bench
 
 Gather = Callable[[Bench], dict[str, Any]]
 _GATHERS: dict[str, Gather] = {}
+_FIELDS: dict[str, tuple[str, ...]] = {}
 
 
-def station(name: str) -> Callable[[Gather], Gather]:
-    """Mark a function as the one that gathers what a room's page shows."""
+def gathers(name: str, fields: tuple[str, ...] = ()) -> Callable[[Gather], Gather]:
+    """Mark a function as the one that gathers what a room's page shows; ``fields`` stand outside its live part, and
+    follow by themselves where a change gives them another default."""
 
     def keep(function: Gather) -> Gather:
         _GATHERS[name] = function
+        _FIELDS[name] = fields
         return function
 
     return keep
@@ -22,6 +25,10 @@ def station(name: str) -> Callable[[Gather], Gather]:
 
 def context_of(name: str, b: Bench) -> dict[str, Any]:
     return _GATHERS[name](b)
+
+
+def fields_of(name: str) -> tuple[str, ...]:
+    return _FIELDS.get(name, ())
 
 
 def new_page() -> str:

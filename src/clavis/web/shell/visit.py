@@ -7,18 +7,19 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import Depends, Form, HTTPException, Request
+from fastapi import APIRouter, Depends, Form, HTTPException, Request
 from sqlalchemy.orm import Session
 from starlette.responses import HTMLResponse, Response
 
+from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words
 from clavis.core.units import System
 from clavis.core.wording.labels import field_word
 from clavis.store import jobs
 from clavis.web.shell.bench import Bench, SessionDep, bench, bench_of
 from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
-from clavis.web.shell.rooms import Room
-from clavis.web.shell.stations import context_of, new_page
+from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.stations import Gather, context_of, gathers, new_page
 from clavis.web.shell.templates import render, text_of
 
 
@@ -50,6 +51,11 @@ class Visit:
             template, station=station, room=room or "", page=new_page(), others="", oob=False, **more
         )  # fmt: skip
 
+    def station(self, station: Station, lane: str, gathered: dict[str, Any]) -> HTMLResponse:
+        """The whole page of a station; ``lane`` is the wheel shown where only one has room."""
+        lane = lane if lane in {e.value for e in End} else End.FRONT.value
+        return self.page(Room(station.value), f"{station.value}/{station.value}.html", lane=lane, **gathered)
+
     def refused(self, status: int, words: Words) -> HTTPException:
         """A refusal in the reader's units, to be raised."""
         return HTTPException(status, self.reading.told(words))
@@ -64,6 +70,19 @@ def visit(request: Request, session: SessionDep, reading: ReaderDep, job_id: int
 
 
 VisitDep = Annotated[Visit, Depends(visit)]
+
+
+def station_page(router: APIRouter, station: Station, fields: tuple[str, ...] = ()) -> Callable[[Gather], Gather]:
+    """Mark a function as the one that gathers what a station's page shows, and serve that page."""
+
+    def serve(gather: Gather) -> Gather:
+        @router.get(f"/jobs/{{job_id}}/{station.value}")
+        def page(v: VisitDep, lane: str = "") -> Response:
+            return v.station(station, lane, gather(v.bench))
+
+        return gathers(station.value, fields)(gather)
+
+    return serve
 
 
 @dataclass(frozen=True)
