@@ -380,10 +380,10 @@ def kept_on(wheel: ResolvedWheel, brake: Brake) -> frozenset[On]:
     on_it = wheel.on_it
     stays = {
         On.WHEEL: True,
-        On.ROTOR: brake.rotor is not None and brake.rotor == on_it.rotor,
-        On.PAD: brake.pad is not None and brake.pad == on_it.pad,
-        On.CALIPER: brake.caliper is not None and brake.caliper == on_it.caliper,
-        On.LEVER: brake.lever is not None and brake.lever == on_it.lever,
+        On.ROTOR: brake.rotor == on_it.rotor,
+        On.PAD: brake.pad == on_it.pad,
+        On.CALIPER: brake.caliper == on_it.caliper,
+        On.LEVER: brake.lever == on_it.lever,
     }
     stays[On.LINE] = stays[On.CALIPER] and stays[On.LEVER]
     return frozenset(on for on, kept in stays.items() if kept)
