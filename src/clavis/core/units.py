@@ -159,6 +159,19 @@ def show(value: float | None, kind: str, system: System = System.METRIC, decimal
     return "unknown" if value is None else _with_unit(number(value, kind, system, decimals), kind, system)
 
 
+def millimetres(value: float | None, system: System, decimals: int | None = None) -> str:
+    """What is bolted and drawn is sold and made in millimetres; who reads inches is shown both.
+
+    >>> millimetres(140.0, System.IMPERIAL, 0).replace(NBSP, " ")
+    '140 mm (5.51 in)'
+    """
+    told = show(value, "mm", System.METRIC, decimals)
+    if value is None or system is System.METRIC:
+        return told
+    places = KINDS["mm"].metric.decimals if decimals is None else decimals
+    return f"{told} ({show(value, 'mm', system, places + 2)})"
+
+
 def show_short(value: float | None, kind: str, system: System = System.METRIC) -> str:
     """Number and unit with no more decimals than the value has: 1.8 mm, 2 years."""
     if value is None:

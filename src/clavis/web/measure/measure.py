@@ -14,8 +14,8 @@ from clavis.core.inspection.walk import place_states, readings_at
 from clavis.core.job.document import Clearance
 from clavis.core.job.places import FIELDS_AT, Place, place_of
 from clavis.core.job.wheel import MOST_ROTOR_POINTS, ROTOR_POINTS, Instrument, Wheel
-from clavis.core.parts.mounts import End
-from clavis.core.physics.heat import WITNESSES
+from clavis.core.parts.mounts import MOUNT_ROWS, End
+from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.selection.conversion import conversion_of, wants_conversion
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.instruments.gauges import GAUGES, DemoBench, Feature, GaugeError, GaugeKind, SimulatedGauge
@@ -94,6 +94,8 @@ def walk(b: Bench, place: Place) -> dict[str, Any]:
         "most_points": MOST_ROTOR_POINTS,
         "gauges": GAUGES.values(),
         "witnesses": WITNESSES,
+        "witness_doubt_k": WITNESS_DOUBT_K,
+        "mounts": {kind.value: row for kind, row in MOUNT_ROWS.items()},
         "before": order[at - 1] if at else None,
         "after": order[at + 1] if at + 1 < len(order) else None,
         "conversion": wants_conversion(b.job),

@@ -90,8 +90,8 @@ def _context(request: Request, reading: Reader, more: dict[str, Any]) -> dict[st
         "number": lambda v, kind, decimals=None: units.number(v, kind, system, decimals),
         "sign": lambda kind: units.sign(kind, system),
         "signed": lambda v, kind, decimals=None: units.signed(v, kind, system, decimals),
-        # what is bolted and drawn is sold and made in millimetres, whatever the reader's units
-        "mm_show": lambda v, decimals=None: units.show(v, "mm", System.METRIC, decimals),
+        # what is bolted and drawn is sold and made in millimetres: an imperial reader is shown both
+        "mm_show": lambda v, decimals=None: units.millimetres(v, system, decimals),
         "mm_number": lambda v, decimals=None: units.number(v, "mm", System.METRIC, decimals),
         "mm_signed": lambda v, decimals=None: units.signed(v, "mm", System.METRIC, decimals),
         "currency": settings.currency,
