@@ -52,3 +52,15 @@ def test_nothing_is_kept_under_the_place_of_an_object_in_memory() -> None:
     """An address is given to another object once the first is gone."""
     asked = [p.name for p, n in of_kind(ast.Call) if isinstance(n.func, ast.Name) and n.func.id == "id"]
     assert asked == []
+
+
+def test_every_cache_has_a_bound() -> None:
+    """Nothing is remembered without end: no ``functools.cache``, and ``lru_cache`` says how much it keeps."""
+    unbounded = [
+        f"{path.name}:{node.name}"
+        for path, node in of_kind(ast.FunctionDef)
+        for decorator in node.decorator_list
+        if ast.unparse(decorator)
+        in ("cache", "functools.cache", "lru_cache", "lru_cache(None)", "lru_cache(maxsize=None)")
+    ]
+    assert unbounded == []

@@ -388,3 +388,12 @@ def test_a_retired_part_that_is_on_the_bike_still_serves_there() -> None:
     shelf = Catalogue.of([p for p in CATALOGUE.every() if p.id != here.id] + [here])
     assert fit_on(wheel(catalogue=shelf)).chain.adapter == here
     assert not fit_on(wheel(catalogue=shelf, adapter_id=None)).chain.possible
+
+
+def test_a_mounting_remembers_only_so_much(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("clavis.core.fit.mounting.MOST_KEPT", 10)
+    on = wheel()
+    made = [on.once(("key", k), lambda k=k: k) for k in range(35)]
+    assert made == list(range(35))
+    assert len(on._memo) <= 10
+    assert on.once(("key", 34), lambda: "made again") == 34

@@ -250,10 +250,10 @@ def test_a_long_ramp_of_power_is_seen_by_the_steps() -> None:
 @pytest.mark.parametrize(
     ("distance", "elevation", "time", "words"),
     [
-        ([0, 10], [1, 2], None, "2 points"),
+        ([0, 10], [1, 2], None, r"2\spoints"),
         ([0, 10, 5], [1, 2, 3], None, "backward"),
         ([0, 10, float("nan")], [1, 2, 3], None, "not a number"),
-        ([0, 1, 2], [1, 2, 3], None, "shorter than 20 m"),
+        ([0, 1, 2], [1, 2, 3], None, r"shorter than 20\sm"),
         ([0, 50, 90], [1, 2], None, "differ in length"),
     ],
 )

@@ -2,11 +2,16 @@
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from clavis.core.errors import ProfileError
+from clavis.core.job.document import Mended
 from clavis.core.physics.bike import LoadedBike
 from clavis.core.physics.descent import Weather, load_of_recording
 from clavis.core.physics.recording import NoteKind, RawTrack, haversine_m, recording_of
+from clavis.core.sentences import render
+from clavis.core.units import NBSP, System
+from tests.bikes import plain
 
 BIKE = LoadedBike(110, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
 AIR = Weather(20.0)
@@ -25,7 +30,7 @@ def raw(way, height, time=None, *, by_position: bool = True, east=None, starts=(
 
 
 def notes(recording, kind: NoteKind) -> list[str]:
-    return [n.words for n in recording.notes if n.kind is kind]
+    return [plain(n.words) for n in recording.notes if n.kind is kind]
 
 
 def flat(minutes: int = 30, speed_ms: float = 6.0):
@@ -143,7 +148,7 @@ def test_a_tunnel_is_ridden_evenly_and_said() -> None:
     height[95:105] = np.nan  # nothing on either side of the mouth
     recording = recording_of(raw(way, height, time))
     gap = next(n for n in recording.notes if n.kind is NoteKind.GAP)
-    assert gap.words.startswith("1 gap without points, the first at km 0.7: 567 m in 81 s")
+    assert plain(gap.words).startswith("1 gap without points, the first after 0.7 km: 567 m in 81 s")
     assert gap.places_m[0] == pytest.approx((693, 1260), abs=2)
     assert notes(recording, NoteKind.HEIGHT)[0].startswith("no height at 10 points")
     load = load_of_recording(recording.track, BIKE, AIR)
@@ -155,7 +160,7 @@ def test_missing_heights_are_said_and_too_many_refused() -> None:
     height = height.copy()
     height[10:20] = np.nan
     recording = recording_of(raw(way, height, time))
-    assert notes(recording, NoteKind.HEIGHT) == ["no height at 10 points, up to 66 m: taken straight between"]
+    assert notes(recording, NoteKind.HEIGHT) == ["no height at 10 points, up to 66 m on end: taken straight between"]
     height[20:160] = np.nan
     with pytest.raises(ProfileError, match="at least half are needed"):
         recording_of(raw(way, height, time))
@@ -216,3 +221,18 @@ def test_by_distance_instead_of_position() -> None:
         recording_of(RawTrack(height, time_s=time))
     with pytest.raises(ProfileError, match="no elevation"):
         recording_of(raw(way, np.full(len(way), np.nan), time))
+
+
+def test_a_note_is_kept_with_its_values_and_told_in_the_readers_units() -> None:
+    note = Mended(words="heights come in steps of {step_m:g}", values={"step_m": 10})
+    assert plain(note.said) == "heights come in steps of 10 m"
+    assert render(note.said, System.IMPERIAL).replace(NBSP, " ") == "heights come in steps of 32.808 ft"
+    assert Mended(words="typed by {hand}").said == "typed by {hand}"
+
+
+@pytest.mark.parametrize(
+    "words", ["{other_m}", "{step_m!r:>999999999}", "{step_m:zz}", "{step_m", "{0}", "{step_m.__class__}"]
+)
+def test_a_file_cannot_bring_words_that_cannot_be_told(words: str) -> None:
+    with pytest.raises(ValidationError):
+        Mended(words=words, values={"step_m": 10})

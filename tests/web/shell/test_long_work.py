@@ -143,3 +143,14 @@ def test_the_fitted_setup_is_worked_out_once_while_parts_are_swapped(client: Tes
     post(client, TANDEM, "field", path="rider.mass_kg", value="70", room="choose")
     client.get(f"/jobs/{TANDEM}/choose")
     assert fitted() != before
+
+
+def test_no_more_answers_are_kept_than_said() -> None:
+    answers, made = AnswerCache(most=3), []
+    for key in ("a", "b", "c", "d"):
+        answers.get(key, lambda: made.append(1))
+    assert len(answers._kept) == 3
+    answers.get("d", lambda: made.append(1))
+    assert len(made) == 4  # still kept
+    answers.get("a", lambda: made.append(1))
+    assert len(made) == 5  # the oldest went

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from clavis.core.errors import ProfileError
 from clavis.core.job.special_mount import SpecialMounts
 from clavis.core.job.wheel import Wheel
 from clavis.core.parameters import ModelParameters
@@ -17,6 +18,7 @@ from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
 from clavis.core.physics.road import SHORTEST_M, Section, Smoothing
 from clavis.core.records import Record, within
+from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Thresholds
 
 
@@ -212,8 +214,24 @@ Metres = Annotated[float, Field(ge=0, le=2_000_000, allow_inf_nan=False)]
 class Mended(Record):
     """What was found wrong in a recording and what was done about it; ``places_m`` are stretches along the track."""
 
-    words: str = Field(min_length=1, max_length=300)
+    words: str = Field(min_length=1, max_length=300, description="what was done, with a place for each of its values")
+    values: dict[Annotated[str, Field(pattern=r"^[a-z_0-9]{1,20}$")], float | int] = Field(
+        default_factory=dict, max_length=6, description="by the names of their places, which end with their units"
+    )
     places_m: tuple[tuple[Metres, Metres], ...] = Field((), max_length=100)
+
+    @model_validator(mode="after")
+    def _can_be_told(self) -> "Mended":
+        try:
+            str(self.said)
+        except (KeyError, ValueError, IndexError) as error:
+            raise ValueError("the words do not go with their values") from error
+        return self
+
+    @property
+    def said(self) -> Words:
+        """The words with their values; without values they are plain."""
+        return say(self.words, **self.values) if self.values else self.words
 
 
 class Ride(Record):
@@ -245,7 +263,7 @@ class Ride(Record):
         if bool(self.sections) == (self.track_id is not None):
             raise ValueError("a ride is either typed sections or a track")
         if self.from_m is not None and self.to_m is not None and self.to_m - self.from_m < SHORTEST_M:
-            raise ValueError(f"the stretch of the track must be at least {SHORTEST_M:g} m long")
+            raise ProfileError(say("the stretch of the track must be at least {least_m:g} long", least_m=SHORTEST_M))
         return self
 
 

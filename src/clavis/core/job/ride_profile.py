@@ -6,6 +6,7 @@ from math import atan, sin, sqrt
 from clavis.core.errors import ProfileError
 from clavis.core.job.document import Ride
 from clavis.core.physics.road import Section
+from clavis.core.sentences import say
 
 LEAST_SECTION_M = 10.0
 STEEPEST_SECTION_PCT = 35.0
@@ -24,11 +25,11 @@ def _between(a: tuple[float, float], b: tuple[float, float]) -> tuple[float, flo
     """Length m and gradient % from one point of a profile to the next. Raises ProfileError where no section fits."""
     length = round(b[0] - a[0], 1)
     if length < LEAST_SECTION_M:
-        raise ProfileError(f"a section is at least {LEAST_SECTION_M:g} m long")
+        raise ProfileError(say("a section is at least {least_m:g} long", least_m=LEAST_SECTION_M))
     sine = (a[1] - b[1]) / length
     gradient = round(100 * sine / sqrt(1 - sine**2), 2) if abs(sine) < 1 else 100.0
     if abs(gradient) > STEEPEST_SECTION_PCT:
-        raise ProfileError(f"a section is at most {STEEPEST_SECTION_PCT:g} % steep")
+        raise ProfileError(say("a section is at most {most_pct:g} steep", most_pct=STEEPEST_SECTION_PCT))
     return length, gradient
 
 
@@ -54,7 +55,9 @@ def split_section(ride: Ride, at_m: float) -> tuple[Section, ...]:
         start, end = points[k][0], points[k + 1][0]
         if start < at_m < end:
             if min(at_m - start, end - at_m) < LEAST_SECTION_M:
-                raise ProfileError(f"too near to a point: a section is at least {LEAST_SECTION_M:g} m long")
+                raise ProfileError(
+                    say("too near to a point: a section is at least {least_m:g} long", least_m=LEAST_SECTION_M)
+                )
             first = section.model_copy(update={"length_m": round(at_m - start, 1), "corner_kmh": None, "stand_s": 0.0})
             second = section.model_copy(update={"length_m": round(end - at_m, 1)})
             return (*ride.sections[:k], first, second, *ride.sections[k + 1 :])

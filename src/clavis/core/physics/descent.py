@@ -17,6 +17,7 @@ from clavis.core.physics import speed_kernel
 from clavis.core.physics.bike import LoadedBike, slope_angle
 from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
 from clavis.core.physics.speed_kernel import Resistance, SpeedWish, Stretches
+from clavis.core.sentences import say
 from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
 
 Array = NDArray[np.float64]
@@ -289,7 +290,7 @@ def _piece_load(track: Track, bike: LoadedBike, weather: Weather, smoothing: Smo
     if np.any(np.diff(time) < 0):
         raise ProfileError("the track's time runs backward")
     if time[-1] < SHORTEST_S:
-        raise ProfileError(f"the track's times span less than {SHORTEST_S:g} s")
+        raise ProfileError(say("the track's times span less than {least_s:g}", least_s=SHORTEST_S))
     if time[-1] > 24 * 3600:
         raise ProfileError("the track's times span more than a day; cut the ride first")
     rising = np.concatenate([[True], np.diff(time) > 0])
@@ -298,7 +299,8 @@ def _piece_load(track: Track, bike: LoadedBike, weather: Weather, smoothing: Smo
     speed = np.maximum(smooth(np.gradient(where), smoothing.speed_over_s), 0.0)
     speed[speed < STANDING_MS] = 0.0
     if float(speed.max()) > 45:
-        raise ProfileError(f"the track runs at {speed.max() * KMH_PER_MS:.0f} km/h; that is no bicycle ride")
+        top = float(speed.max()) * KMH_PER_MS
+        raise ProfileError(say("the track runs at {top_kmh:.0}; that is no bicycle ride", top_kmh=top))
     v = speed
     dt = np.ones(len(v) - 1)
     ds = 0.5 * (v[1:] + v[:-1]) * dt

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from clavis.core.errors import ProfileError
 from clavis.core.physics.road import Track
+from clavis.core.sentences import Sentence, say
 
 Array = NDArray[np.float64]
 
@@ -48,7 +49,7 @@ class Note:
     """One thing that was mended or noticed; ``places_m`` are stretches (from, to) along the way, m."""
 
     kind: NoteKind
-    words: str
+    words: Sentence
     places_m: tuple[tuple[float, float], ...] = ()
 
 
@@ -82,14 +83,6 @@ def haversine_m(lat: Array, lon: Array, apart: int = 1) -> Array:
     return np.asarray(2 * EARTH_RADIUS_M * np.arcsin(np.sqrt(np.clip(a, 0, 1))), dtype=np.float64)
 
 
-def _plural(n: int, word: str) -> str:
-    return f"{n} {word}{'' if n == 1 else 's'}"
-
-
-def _km(m: float) -> str:
-    return f"km {m / 1000:.1f}"
-
-
 def _times(raw: RawTrack) -> tuple[Array | None, list[Note]]:
     """Times from the first point on, or None where they cannot be used."""
     if raw.time_s is None:
@@ -99,18 +92,20 @@ def _times(raw: RawTrack) -> tuple[Array | None, list[Note]]:
         return None, []
     missing = int((~known).sum())
     if missing > 0.2 * len(known):
-        return None, [Note(NoteKind.TIMES, f"times missing at {missing} of {len(known)} points: not used")]
+        words = "times missing at {missing} of {points:point|points}: not used"
+        return None, [Note(NoteKind.TIMES, say(words, missing=missing, points=len(known)))]
     index = np.arange(len(known), dtype=np.float64)
     time = np.interp(index, index[known], raw.time_s[known])
-    notes = [Note(NoteKind.TIMES, f"times missing at {_plural(missing, 'point')}: taken between")] if missing else []
+    said = say("times missing at {missing:point|points}: taken between", missing=missing)
+    notes = [Note(NoteKind.TIMES, said)] if missing else []
     falls = np.diff(time)
     if (falls < -CLOCK_SLIP_S).any():
         at = int(np.argmax(falls < -CLOCK_SLIP_S)) + 2
-        raise ProfileError(f"the track's time runs backward at point {at}")
+        raise ProfileError(say("the track's time runs backward at point {at}", at=at))
     back = int((falls < 0).sum())
     if back:
         time = np.maximum.accumulate(time)
-        notes.append(Note(NoteKind.TIMES, f"the clock ran backward at {_plural(back, 'point')}: held there"))
+        notes.append(Note(NoteKind.TIMES, say("the clock ran backward at {back:point|points}: held there", back=back)))
     return np.asarray(time - time[0], dtype=np.float64), notes
 
 
@@ -231,13 +226,14 @@ def _heights(elevation: Array, distance: Array, starts: tuple[int, ...]) -> tupl
     if not known.any():
         raise ProfileError("the track has no elevation: without it there is no descent to compute")
     if known.mean() < LEAST_HEIGHTS:
-        raise ProfileError(f"only {known.mean():.0%} of the points have an elevation; at least half are needed")
+        words = "only {known_pct:.0} of the points have an elevation; at least half are needed"
+        raise ProfileError(say(words, known_pct=100 * float(known.mean())))
     out = np.where(known, elevation, np.interp(distance, distance[known], elevation[known]))
     if not known.all():
         spans = _spans(~known[:-1] | ~known[1:], distance)
         longest = max(b - a for a, b in spans)
-        words = f"no height at {_plural(int((~known).sum()), 'point')}, up to {longest:.0f} m: taken straight between"
-        notes.append(Note(NoteKind.HEIGHT, words, spans))
+        words = "no height at {missing:point|points}, up to {longest_m:.0} on end: taken straight between"
+        notes.append(Note(NoteKind.HEIGHT, say(words, missing=int((~known).sum()), longest_m=longest), spans))
     for a, b in _pieces(len(out), starts):
         out[a:b], found = _piece_heights(out[a:b], distance[a:b])
         notes += found
@@ -271,21 +267,23 @@ def _piece_heights(z: Array, distance: Array) -> tuple[Array, list[Note]]:
         anchors = np.concatenate([[distance[0]], where, [distance[-1]]])
         heights = np.concatenate([[z[0]], middle, [z[-1]]])
         z = np.interp(distance, anchors, heights)
-        notes.append(Note(NoteKind.HEIGHT, f"heights come in steps of {quantum:g} m: laid straight between the steps"))
+        words = "heights come in steps of {step_m:g}: laid straight between the steps"
+        notes.append(Note(NoteKind.HEIGHT, say(words, step_m=quantum)))
         return z, notes
     middle = _running_median(z, 4)
     reach = np.maximum(np.interp(distance, distance, np.gradient(distance)) * 4 * 0.35, HEIGHT_SPIKE_M)
     spikes = np.abs(z - middle) > reach
     if spikes.any():
         z = np.where(spikes, middle, z)
-        words = f"{_plural(int(spikes.sum()), 'height')} stood out and took the middle of the heights around"
-        notes.append(Note(NoteKind.HEIGHT, words, _spans(spikes[:-1] | spikes[1:], distance)))
+        words = "{heights:height|heights} stood out and took the middle of the heights around"
+        said = say(words, heights=int(spikes.sum()))
+        notes.append(Note(NoteKind.HEIGHT, said, _spans(spikes[:-1] | spikes[1:], distance)))
     dz, ds = np.diff(z), np.maximum(np.diff(distance), 1.0)
     jumps = (np.abs(dz) > HEIGHT_STEP_M) & (np.abs(dz) > HEIGHT_STEP_SLOPE * ds) & (np.abs(dz) > 5 * _scatter(dz))
     if jumps.any():
         z = z - np.concatenate([[0.0], np.cumsum(np.where(jumps, dz, 0.0))])
-        words = f"{_plural(int(jumps.sum()), 'step')} in height, steeper than any road, set level"
-        notes.append(Note(NoteKind.HEIGHT, words, _spans(jumps, distance)))
+        said = say("{steps:step|steps} in height, steeper than any road, set level", steps=int(jumps.sum()))
+        notes.append(Note(NoteKind.HEIGHT, said, _spans(jumps, distance)))
     return z, notes
 
 
@@ -297,10 +295,15 @@ def _gaps(step: Array, time: Array | None, distance: Array, at_start: NDArray[np
     if not gap.any():
         return []
     first = int(np.argmax(gap))
-    many = _plural(int(gap.sum()), "gap")
-    where = f"the first at {_km(distance[first])}: {step[first]:.0f} m in {dt[first]:.0f} s"
-    words = f"{many} without points, {where}; pace and slope taken as even (a tunnel, a lost signal)"
-    return [Note(NoteKind.GAP, words, _spans(gap, distance))]
+    said = say(
+        "{gaps:gap|gaps} without points, the first after {at_km:.1}: {over_m:.0} in {over_s:.0}; pace and slope taken "
+        "as even (a tunnel, a lost signal)",
+        gaps=int(gap.sum()),
+        at_km=float(distance[first]) / 1000,
+        over_m=float(step[first]),
+        over_s=float(dt[first]),
+    )
+    return [Note(NoteKind.GAP, said, _spans(gap, distance))]
 
 
 def _real_starts(raw: RawTrack, step: Array, time: Array | None) -> tuple[int, ...]:
@@ -313,7 +316,7 @@ def recording_of(raw: RawTrack) -> Recording:
     """Make a track of what a file holds. Raises ProfileError in plain words where that cannot be done."""
     n = len(raw.elevation_m)
     if n < 3:
-        raise ProfileError(f"the track has {_plural(n, 'point')}; at least 3 are needed")
+        raise ProfileError(say("the track has {points:point|points}; at least {least} are needed", points=n, least=3))
     raw, spikes = _without_spikes(raw)
     time, notes = _times(raw)
     step = _steps_m(raw, time)
@@ -324,18 +327,18 @@ def recording_of(raw: RawTrack) -> Recording:
     step = np.where(at_start, 0.0, step)
     distance = np.concatenate([[0.0], np.cumsum(step)])
     if len(spikes):
-        words = f"{_plural(len(spikes), 'point')} far off the way taken out"
-        notes.append(Note(NoteKind.JUMP, words, tuple((float(distance[k]), float(distance[k])) for k in spikes)))
+        said = say("{points:point|points} far off the way taken out", points=len(spikes))
+        notes.append(Note(NoteKind.JUMP, said, tuple((float(distance[k]), float(distance[k])) for k in spikes)))
     if jumped.any():
-        words = f"{_plural(int(jumped.sum()), 'jump')} of position taken at the pace around"
-        notes.append(Note(NoteKind.JUMP, words, _spans(jumped, distance)))
+        said = say("{jumps:jump|jumps} of position taken at the pace around", jumps=int(jumped.sum()))
+        notes.append(Note(NoteKind.JUMP, said, _spans(jumped, distance)))
     notes += _gaps(step, time, distance, at_start)
     elevation, more = _heights(raw.elevation_m, distance, starts)
     notes += more
     if starts:
         places = tuple((float(distance[s]), float(distance[s])) for s in starts)
-        words = f"{len(starts) + 1} pieces; what lies between them was not ridden and brakes nothing"
-        notes.append(Note(NoteKind.PIECES, words, places))
+        words = "{pieces} pieces; what lies between them was not ridden and brakes nothing"
+        notes.append(Note(NoteKind.PIECES, say(words, pieces=len(starts) + 1), places))
     track = rounded(Track(distance, elevation, time, starts))
     if time is not None:
         notes += _standing(track)
@@ -363,4 +366,5 @@ def _standing(track: Track) -> list[Note]:
         return []
     total = sum(b - a for a, b in stops)
     places = tuple((float(where[a]), float(where[min(b, len(where) - 1)])) for a, b in stops)
-    return [Note(NoteKind.STANDING, f"{_plural(len(stops), 'stop')}, {total / 60:.1f} min standing", places)]
+    said = say("{stops:stop|stops}, {total_min:.1} standing", stops=len(stops), total_min=total / 60)
+    return [Note(NoteKind.STANDING, said, places)]

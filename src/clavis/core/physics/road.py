@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from clavis.core.errors import ProfileError
 from clavis.core.physics import speed_kernel
 from clavis.core.physics.bike import Surface, Tread, tyre_grip
+from clavis.core.sentences import say
 from clavis.core.units import KMH_PER_MS
 
 Array = NDArray[np.float64]
@@ -51,7 +52,9 @@ class Track:
     def __post_init__(self) -> None:
         n = len(self.distance_m)
         if n < LEAST_POINTS:
-            raise ProfileError(f"the track has {n} points; at least {LEAST_POINTS} are needed")
+            raise ProfileError(
+                say("the track has {points:point|points}; at least {least} are needed", points=n, least=LEAST_POINTS)
+            )
         if len(self.elevation_m) != n or (self.time_s is not None and len(self.time_s) != n):
             raise ProfileError("distance, elevation and time differ in length")
         for name, values in (("distance", self.distance_m), ("elevation", self.elevation_m), ("time", self.time_s)):
@@ -60,7 +63,7 @@ class Track:
         if np.any(np.diff(self.distance_m) < 0):
             raise ProfileError("the track's distance runs backward")
         if self.distance_m[-1] - self.distance_m[0] < SHORTEST_M:
-            raise ProfileError(f"the track is shorter than {SHORTEST_M:g} m")
+            raise ProfileError(say("the track is shorter than {least_m:g}", least_m=SHORTEST_M))
         if any(not 0 < s < n for s in self.starts) or list(self.starts) != sorted(set(self.starts)):
             raise ProfileError("the track's pieces do not begin inside it, one after the other")
 
@@ -80,7 +83,9 @@ class Track:
         where = self.distance_m - self.distance_m[0]
         inside = np.flatnonzero((where >= from_m - 1e-6) & (where <= to_m + 1e-6))
         if len(inside) < LEAST_POINTS:
-            raise ProfileError(f"nothing to ride lies between {from_m:.0f} and {to_m:.0f} m of the track")
+            raise ProfileError(
+                say("nothing to ride lies between {from_m:.0} and {to_m:.0} of the track", from_m=from_m, to_m=to_m)
+            )
         a, b = int(inside[0]), int(inside[-1]) + 1
         starts = tuple(s - a for s in self.starts if a < s < b)
         time = None if self.time_s is None else self.time_s[a:b]

@@ -162,7 +162,7 @@ def _picture(b: Bench, ride: Ride, situation: Situation) -> dict[str, Any]:
 class MendedView:
     """One note on a recording with the first places it speaks of, km along the ride."""
 
-    words: str
+    words: Words
     at_km: tuple[float, ...]
     more: int
 
@@ -171,7 +171,7 @@ def _mended(ride: Ride) -> list[MendedView]:
     out = []
     for note in ride.mended:
         at = [(a - (ride.from_m or 0.0)) / 1000 for a, _ in note.places_m]
-        out.append(MendedView(note.words, tuple(at[:PLACES_TOLD]), max(len(at) - PLACES_TOLD, 0)))
+        out.append(MendedView(note.said, tuple(at[:PLACES_TOLD]), max(len(at) - PLACES_TOLD, 0)))
     return out
 
 

@@ -12,7 +12,7 @@ from clavis.core.evaluation.rides import stop_cycle
 from clavis.core.evaluation.situation import load_of_ride, track_of_ride
 from clavis.core.job.document import Mended, Ride, SpeedFrom
 from clavis.core.job.ride_profile import move_point, split_section
-from clavis.core.physics.recording import Recording
+from clavis.core.physics.recording import Note, Recording
 from clavis.core.physics.road import Section
 from clavis.core.sentences import Words, say
 from clavis.core.units import stored
@@ -66,6 +66,10 @@ def _name_of(file: UploadFile) -> str:
     return (file.filename or "track").replace("\\", "/").rsplit("/", 1)[-1][:60]
 
 
+def _mended(note: Note) -> Mended:
+    return Mended(words=note.words.template, values=dict(note.words.values), places_m=note.places_m[:MOST_PLACES])
+
+
 def _keep_recording(c: Change, name: str, recording: Recording) -> str:
     """A recording becomes a ride of the job; its name there. Raises ProfileError, RefusedError."""
     track, situation = recording.track, c.bench.evaluation.situation
@@ -76,7 +80,7 @@ def _keep_recording(c: Change, name: str, recording: Recording) -> str:
         name=stem.replace("-", " ").replace("_", " ").capitalize(),
         track_id=track_id,
         speed_from=SpeedFrom.PLANNED if track.time_s is None else SpeedFrom.RECORDED,
-        mended=tuple(Mended(words=str(n.words)[:300], places_m=n.places_m[:MOST_PLACES]) for n in recording.notes),
+        mended=tuple(_mended(note) for note in recording.notes),
     )
     if situation:
         load_of_ride(ride, {track_id: track}, situation)
