@@ -1,6 +1,6 @@
 """The model's starting values that a job may change, each with its doubt and its source.
 
-All are engineering judgement or textbook figures (design: the model); a maker's figure or a measured one
+All are engineering judgement or textbook figures (docs/model.md); a maker's figure or a measured one
 replaces them. ``spread`` is the 90 % half-width of a lognormal as a share of the value unless noted.
 """
 
@@ -75,7 +75,7 @@ class Doubt:
     high: float = float("inf")
 
 
-# What is sampled (model, section 8). Parameter names are multiplied or replaced; the others are named in sampling.
+# What is sampled (docs/model.md, section 8). Parameter names are multiplied or replaced; the others are named in sampling.
 DOUBTS: tuple[Doubt, ...] = (
     Doubt("grip", "tyre–road grip", Spread.LOGNORMAL, 0.15),
     Doubt("friction_front", "pad friction, front", Spread.LOGNORMAL, 0.12),

@@ -1,4 +1,4 @@
-"""The verdict words, how they combine, and the thresholds that part them (design: the model, section 6)."""
+"""The verdict words, how they combine, and the thresholds that part them (docs/model.md, section 6)."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -61,7 +61,7 @@ class Severity(StrEnum):
 
 
 class Thresholds(BaseModel):
-    """What *holds* asks for. Settings of a job; starting values from the model, section 6."""
+    """What *holds* asks for. Settings of a job; starting values from the docs/model.md, section 6."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 

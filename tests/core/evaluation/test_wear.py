@@ -36,7 +36,7 @@ def test_a_year_of_wear_by_hand() -> None:
     year = year_of_wear(wheel, rides, job.parameters)
     gentle, steep = (r.friction_kj[End.FRONT] / 1000 for r in rides)
     assert year.energy_mj == pytest.approx(30 * gentle + 4 * steep)
-    # semi-metallic fades at 320 °C (model, section 3): the wall passes it, so its wear counts half as much again
+    # semi-metallic fades at 320 °C (docs/model.md, section 3): the wall passes it, so its wear counts half as much again
     assert rides[1].rotor_c[End.FRONT] > 320
     hot = 1.5 if rides[0].rotor_c[End.FRONT] > 320 else 1.0
     assert year.pad_mm == pytest.approx(180 * (hot * 30 * gentle + 1.5 * 4 * steep) / (2 * 330))

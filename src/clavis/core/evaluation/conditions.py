@@ -1,4 +1,4 @@
-"""Conditions: what was found on the parts of a wheel and what it means (the job, section 2).
+"""Conditions: what was found on the parts of a wheel and what it means.
 
 CONDITIONS is the table: a row looks at one wheel and says nothing, or why it speaks, with consequence and source.
 Whether the parts go together is in ``fit.checks``.

@@ -1,5 +1,5 @@
 """The figures of force of one wheel with their working, from the finger down to the road: equation, the very values
-that were put in, their sources, their doubt (model, section 2)."""
+that were put in, their sources, their doubt (docs/model.md, section 2)."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""How sure: all doubtful values sampled at once, bands and chances (model, section 8).
+"""How sure: all doubtful values sampled at once, bands and chances (docs/model.md, section 8).
 
 Latin hypercube, seeded by the job; one integration for all samples of a wheel. The ride itself (speed plan,
 energy to brake) is not sampled: its doubt is the rider's, and a recorded track has none.

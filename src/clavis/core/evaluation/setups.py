@@ -135,7 +135,7 @@ def setup_with(
 
 def _bedding(thinnest_mm: float | None, rotor: Rotor, pad: Pad, keeps_rotor: bool, keeps_pad: bool) -> float:
     """Share of its friction that a pair has before any bedding in: all where both are kept, 0.6 with a new pad or
-    rotor, 0.5 with new pads on a hollow-worn rotor (model, section 3)."""
+    rotor, 0.5 with new pads on a hollow-worn rotor (docs/model.md, section 3)."""
     if keeps_rotor and keeps_pad:
         return 1.0
     worn = rotor.thickness_mm - (thinnest_mm or rotor.thickness_mm)

@@ -1,5 +1,5 @@
 """The sheet: the links of the brake from finger to road, each with the force that passes down through it, the heat that
-comes back up, and what is open about it (design: the interface)."""
+comes back up, and what is open about it."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""Wear of pads and rotor from the energy they brake (model, section 7)."""
+"""Wear of pads and rotor from the energy they brake (docs/model.md, section 7)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ ROTOR_WEAR_MM3_MJ = 50.0
 ABOVE_FADE_RATIO = 1.5
 WEEKS_A_YEAR = 52.18
 WET_GRIT_RATIO = 3.0
-"""wet grit wears pads two to four times as fast (model, section 7); the middle is taken on wet surfaces"""
+"""wet grit wears pads two to four times as fast (docs/model.md, section 7); the middle is taken on wet surfaces"""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""The worst steady speed of a slope: for power, for the rotor, for the fluid (model, section 4).
+"""The worst steady speed of a slope: for power, for the rotor, for the fluid (docs/model.md, section 4).
 
 For power it has a closed form. Rotor and fluid are worst at lower speeds, where the air is slower and the time longer;
 they are found by running the heat model over the speeds.

@@ -114,7 +114,7 @@ _SIZE, _OFFSET = re.compile(r"(?<![\d+.,])(1[2-9]\d|2[0-5]\d)(?!\d)"), re.compil
 
 def label_conflict(adapter: Adapter) -> Sentence:
     """Where what stands on a packet or in the model's name disagrees with the sizes of the same line; nothing where it
-    does not. Sellers' words are unreliable: the sizes count (the job, section 5)."""
+    does not. Sellers' words are unreliable: the sizes count."""
     text = f"{adapter.model} {adapter.label}"
     sizes = {f.rotor_mm for f in adapter.fits} | ({adapter.from_mm} if adapter.from_mm is not None else set())
     starts = {f.end: IS_ZERO_OFFSET_MM[f.end] if adapter.from_mm is None else adapter.from_mm for f in adapter.fits}

@@ -1,4 +1,4 @@
-"""The cut through a bolt and its stack: what it goes through, how far it holds, what is free beyond it (model, 10)."""
+"""The cut through a bolt and its stack: what it goes through, how far it holds, what is free beyond it (docs/model.md, section 10)."""
 
 from dataclasses import dataclass
 

@@ -1,5 +1,5 @@
 """The bolt sum: stack, thread engagement, hole bottom, room for the head, and which stock length lies between
-(model, 10). The same sum judges a bolt that is on the bike."""
+(docs/model.md, section 10). The same sum judges a bolt that is on the bike."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace

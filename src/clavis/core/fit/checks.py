@@ -27,7 +27,7 @@ from clavis.core.verdicts import Verdict
 EDGE_TIGHT_MM = 0.3
 INNER_TIGHT_MM = 0.1
 ARC_LIMIT_MM, ARC_TIGHT_MM = 0.5, 0.3
-"""ends of the pads off the track's circle (model, section 10)"""
+"""ends of the pads off the track's circle (docs/model.md, section 10)"""
 METAL_HOLDS_MM, METAL_LEAST_MM = 2.0, 1.0
 SPOKE_HOLDS_MM, SPOKE_LEAST_MM = 2.0, 1.0
 RIVET_HOLDS_MM = 0.5

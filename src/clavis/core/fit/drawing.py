@@ -1,5 +1,5 @@
 """The scale drawing of a fit: shapes in mm from the same coordinates as its verdicts, the cut through a bolt, and both
-told in words (model, section 10).
+told in words (docs/model.md, section 10).
 
 Side view from the rotor side, front to the left, origin at the axle, x rearward, y up. What no document fixes (bodies,
 leg and stays) is drawn at nominal sizes; no verdict rests on it.

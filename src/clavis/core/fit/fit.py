@@ -1,4 +1,4 @@
-"""Fit: one brake on one wheel, with its chain, its bolts and every check, all from the same numbers (model, section 10;
+"""Fit: one brake on one wheel, with its chain, its bolts and every check, all from the same numbers (docs/model.md, section 10;
 ``mount_geometry`` has the coordinates, ``drawing`` the shapes)."""
 
 from dataclasses import dataclass

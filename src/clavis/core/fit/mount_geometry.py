@@ -1,4 +1,4 @@
-"""Where a caliper stands: the holes of a mount about the axle, and the caliper on them, in the side view (model, 10).
+"""Where a caliper stands: the holes of a mount about the axle, and the caliper on them, in the side view (docs/model.md, section 10).
 
 Side view from the rotor side: left side of the bike, front to the left. Origin at the axle, x rearward, y up, mm.
 Points and directions are complex numbers, x + iy, so that a turn is a product. ``bolt_axis`` points from the mount

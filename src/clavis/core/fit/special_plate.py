@@ -1,4 +1,4 @@
-"""A special plate computed: holes, outline, thickness, counterbores, walls, bolt sums (the job, section 5).
+"""A special plate computed: holes, outline, thickness, counterbores, walls, bolt sums.
 
 The plate lies flat in the plane of the rotor; its bolts run crosswise, like the axle. From the holes measured about
 the axle, the rotor and the caliper's pitch follows geometry. Nothing here says that a plate is strong enough.

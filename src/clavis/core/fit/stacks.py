@@ -1,4 +1,4 @@
-"""What each bolt of a chain goes through, from the head down: the layers that the bolt sum adds up (model, section 10)."""
+"""What each bolt of a chain goes through, from the head down: the layers that the bolt sum adds up (docs/model.md, section 10)."""
 
 from dataclasses import dataclass
 from enum import StrEnum

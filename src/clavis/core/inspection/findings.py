@@ -1,4 +1,4 @@
-"""Findings: what was found at a wheel, of five kinds, each with reason, source and consequence (the job, section 2).
+"""Findings: what was found at a wheel, of five kinds, each with reason, source and consequence.
 
 They are of two sorts: conditions of its parts, and what does not go together on the bike as it stands. An unsafe
 finding follows the job until a named person answers for it with a reason; new evidence brings it back.

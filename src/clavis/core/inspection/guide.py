@@ -1,5 +1,5 @@
 """The complaint guide: ranks the causes of the complaints by what is known, says which question separates best, and
-when parts are the answer (the job, section 1).
+when parts are the answer.
 
 Scoring: every cause starts with the points its complaints give it, and each known question adds its own. Points are
 doublings of the odds, so a cause at p points has the odds 2^p to 1. Causes are judged each on its own: several may be

@@ -78,7 +78,7 @@ def minimum_thickness_mm(rotor: Rotor) -> float | None:
 
 
 def _worked_out(end: End, rotor: Rotor | None, adapter: Adapter | None, no_adapter: bool) -> ToldSize:
-    """The rotor that is on now, less the adapter that is on now (the job, section 2)."""
+    """The rotor that is on now, less the adapter that is on now."""
     if rotor is None or (adapter is None and not no_adapter):
         return ToldSize(None)
     size = rotor.diameter_mm

@@ -1,4 +1,4 @@
-"""Special mounts: what was measured for a plate to a caliper that no adapter is made for (the job, section 5).
+"""Special mounts: what was measured for a plate to a caliper that no adapter is made for.
 
 From it ``plate`` computes the plate, and ``stages`` leads from paper to a release by a named engineer.
 """

@@ -97,7 +97,7 @@ class LeverFeel(StrEnum):
 
 RotorReading = Annotated[float, Field(ge=0.3, le=6, allow_inf_nan=False)]
 ROTOR_POINTS = 6
-"""readings a rotor needs before its thickness can pass (the job, section 2)"""
+"""readings a rotor needs before its thickness can pass"""
 MOST_ROTOR_POINTS = 12
 
 

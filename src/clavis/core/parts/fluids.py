@@ -1,7 +1,7 @@
 """Brake fluids by grade: one row each, everything that is known of it. A new grade is a new row.
 
 Fluid that takes up water boils lower with age; in mineral fluid water stays a drop, sinks to the caliper and boils by
-itself (the job, section 4).
+itself.
 """
 
 from collections.abc import Mapping

@@ -1,4 +1,4 @@
-"""Hubs: which lockring and tool a splined hub takes, by its axle (the job, section 2).
+"""Hubs: which lockring and tool a splined hub takes, by its axle.
 
 Six-bolt rotors go on splined hubs with an adapter, never the other way round.
 """

@@ -16,7 +16,7 @@ TELLING_TOLERANCE_MM = 1.0
 SAME_SIZE_MM = 0.25
 """sizes that differ by less are the same size"""
 PAD_EDGE_LIMIT_MM = 0.5
-"""a pad may stand this far over the rotor's edge, or fall this far short of it (model, section 10)"""
+"""a pad may stand this far over the rotor's edge, or fall this far short of it (docs/model.md, section 10)"""
 
 
 class End(StrEnum):

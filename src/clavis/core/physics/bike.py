@@ -1,4 +1,4 @@
-"""Bike, rider and load: kinds with their defaults, axle loads, and what the ground allows (model, section 1)."""
+"""Bike, rider and load: kinds with their defaults, axle loads, and what the ground allows (docs/model.md, section 1)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -51,7 +51,7 @@ KINDS: dict[BikeKind, KindDefaults] = {
     BikeKind.CROSS_COUNTRY: KindDefaults(1.15, 0.49, 1.06, 12, 0.50, 0.010, 0.355),
 }
 ASSIST_MASS_KG = 10.0
-"""added to the kind's mass for motor and battery, 8 to 12 kg (model, section 1)"""
+"""added to the kind's mass for motor and battery, 8 to 12 kg (docs/model.md, section 1)"""
 
 
 TYRE_LOADED_RATIO = 0.9
@@ -100,9 +100,25 @@ _SEALED_GROUND = frozenset({Surface.DRY_ASPHALT, Surface.WET_ASPHALT, Surface.WE
 
 
 def tyre_grip(surface: Surface, tread: Tread) -> float:
-    """Peak tyre–road grip μ_t: the surface's figure (± 15 %) times the tread factor (model, section 1).
+    """Peak grip of a tyre on a ground.
 
-    Slick on loose ground 0.85, knobby on sealed ground 0.9, otherwise 1.
+    Parameters
+    ----------
+    surface : Surface
+        The ground; its figure is known to ± 15 %.
+    tread : Tread
+        Slick, mixed or knobby.
+
+    Returns
+    -------
+    float
+        Peak friction over load, 0.3 to 0.9: the surface's figure, × 0.85 for a slick tread on loose ground, × 0.9 for
+        knobs on sealed ground.
+
+    Source: judged, within what is published for bicycle tyres (docs/model.md, section 1).
+
+    >>> round(tyre_grip(Surface.DRY_ASPHALT, Tread.KNOBBY), 2)
+    0.72
     """
     factor = 1.0
     if tread is Tread.SLICK and surface in _LOOSE_GROUND:
@@ -164,9 +180,28 @@ class LoadedBike:
 
 
 def centre_of(masses: Sequence[PlacedMass]) -> PlacedMass:
-    """All masses as one at their common centre of gravity: the mass-weighted mean of their places.
+    """All masses as one at their common centre of gravity.
 
-    Raises QuantityError where they weigh nothing together.
+    Parameters
+    ----------
+    masses : sequence of PlacedMass
+        kg, with their places in m ahead of the rear contact and above the ground.
+
+    Returns
+    -------
+    PlacedMass
+        Their sum at the mass-weighted mean of their places.
+
+    Raises
+    ------
+    QuantityError
+        Where they weigh nothing together.
+
+    Source: x̄ = Σ m x/Σ m (statics).
+
+    >>> both = centre_of([PlacedMass("bike and rider", 90, 0.45, 1.08), PlacedMass("bags", 10, 0.05, 0.5)])
+    >>> both.mass_kg, round(both.ahead_m, 3), round(both.height_m, 3)
+    (100, 0.41, 1.022)
     """
     total = sum(p.mass_kg for p in masses)
     if total <= 0:
@@ -177,13 +212,60 @@ def centre_of(masses: Sequence[PlacedMass]) -> PlacedMass:
 
 
 def slope_angle(gradient: float) -> float:
-    """θ = atan(rise per horizontal run), downhill positive."""
+    """The angle of a slope: θ = atan(rise per horizontal run).
+
+    Parameters
+    ----------
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+
+    Returns
+    -------
+    float
+        rad.
+
+    Raises
+    ------
+    QuantityError
+        Beyond 60 %.
+
+    >>> round(slope_angle(0.10), 4)
+    0.0997
+    """
     ensure("gradient", -60, 60, gradient_pct=100 * gradient)
     return atan(gradient)
 
 
 def axle_loads_n(bike: LoadedBike, brake_force_n: float, gradient: float) -> tuple[float, float]:
-    """N_f = (m g cosθ · l_r + F_b h)/L and N_r = m g cosθ − N_f, in N (moment balance, air drag neglected)."""
+    """What the two axles carry while a bike brakes.
+
+    N_f = (m g cosθ · l_r + F_b h)/L, N_r = m g cosθ − N_f; air drag is neglected.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    brake_force_n : float
+        Force of all brakes together at the road, N, 0 or more.
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+
+    Returns
+    -------
+    tuple of float
+        Front and rear, N; together m g cosθ. The rear's is below zero where the bike pitches over.
+
+    Raises
+    ------
+    QuantityError
+        For a gradient beyond 60 %.
+
+    Source: moments about the rear contact; Wilson and Schmidt, Bicycling Science, 4th ed., MIT Press 2020, chapter 7
+    (braking).
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> [round(load_n) for load_n in axle_loads_n(bike, 400.0, 0.0)]
+    [768, 115]
+    """
     weight = bike.mass_kg * GRAVITY_MS2 * cos(slope_angle(gradient))
     front = (weight * bike.rear_to_cg_m + brake_force_n * bike.cg_height_m) / bike.wheelbase_m
     return front, weight - front
@@ -205,11 +287,35 @@ class GroundLimits:
 
 
 def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimits:
-    """Pitch-over, grip with both wheels, front alone, rear alone (model, section 1).
+    """The most brake force that the ground takes: with both wheels, with either alone, and before pitch-over.
 
-    Pitch-over: m g cosθ l_f/h. Front alone: pitch-over where μ ≥ l_f/h, otherwise the smaller of pitch-over
-    and μ m g cosθ l_r/(L − μ h). Rear alone: μ m g cosθ l_f/(L + μ h). Both: the smaller of μ m g cosθ and
-    pitch-over.
+    Pitch-over: m g cosθ · l_f/h. Front alone: pitch-over where μ ≥ l_f/h, otherwise the smaller of pitch-over and
+    μ m g cosθ · l_r/(L − μ h). Rear alone: μ m g cosθ · l_f/(L + μ h). Both: the smaller of μ m g cosθ and pitch-over.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    grip : float
+        Friction of the tyres on this ground, above 0, as ``tyre_grip`` gives it.
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+
+    Returns
+    -------
+    GroundLimits
+        Forces in N, and the deceleration along the road with both wheels at the limit, m/s².
+
+    Raises
+    ------
+    QuantityError
+        For a gradient beyond 60 %.
+
+    Source: moments at the point of lift-off and of sliding; Wilson and Schmidt, Bicycling Science, 4th ed., MIT Press
+    2020, chapter 7 (braking).
+
+    >>> limits = ground_limits(LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), 0.85, 0.0)
+    >>> round(limits.pitch_over_n), round(limits.rear_alone_n), round(limits.decel_ms2, 2)
+    (515, 237, 5.72)
     """
     theta = slope_angle(gradient)
     weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
@@ -225,11 +331,35 @@ def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimit
 
 
 def limit_alone_n(limits: GroundLimits, end: End) -> float:
+    """The most brake force that the ground takes from one wheel alone, N.
+
+    >>> limits = ground_limits(LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), 0.85, 0.0)
+    >>> round(limit_alone_n(limits, End.REAR))
+    237
+    """
     return limits.front_alone_n if end is End.FRONT else limits.rear_alone_n
 
 
 def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
-    """The live strip of Intake: axle loads standing and at the limit, the deceleration limit, with working."""
+    """What a bike carries and can do, each figure with its working.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    grip : float
+        Friction of the tyres on the ground, above 0.
+
+    Returns
+    -------
+    tuple of Figure
+        Axle loads standing and at the limit of the flat, N; the deceleration of that limit, m/s².
+
+    Source: ``axle_loads_n`` and ``ground_limits``.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> [(figure.key, round(figure.value)) for figure in standing_figures(bike, 0.85)][:2]
+    [('axle_front', 368), ('axle_rear', 515)]
+    """
     limits = ground_limits(bike, grip, 0.0)
     front, rear = axle_loads_n(bike, 0.0, 0.0)
     hard_front, hard_rear = axle_loads_n(bike, limits.both_n, 0.0)

@@ -1,4 +1,4 @@
-"""From road to brake power: the speed plan, energy braked, laps, sharing (model, section 4)."""
+"""From road to brake power: the speed plan, energy braked, laps, sharing (docs/model.md, section 4)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -152,13 +152,40 @@ def plan_ride(
     parameters: ModelParameters,
     brake_ms2: float | None = None,
 ) -> BrakeLoad:
-    """The speed plan of a road and the energy braked on it.
+    """The speeds of a planned ride, and the energy braked on it.
 
-    The ride ends rolling: the stop that follows is the target stop, which is added to the rotor's peak where
-    friction is judged hot. Backward pass from corners, forward pass by free rolling (model, section 4).
-    ``brake_ms2`` caps the planned deceleration at what this bike reaches, the ground's grip caps it on a stretch with a
-    surface of its own: a ≤ g (μ_t cosθ − sinθ). In pulse style stretches are cut to
-    a tenth of the braking phase.
+    Backward pass from corners and stops, forward pass by free rolling: m_e dv/dt = m g sinθ − C_rr m g cosθ − ½ ρ
+    C_dA v². The ride ends rolling: the stop that follows is the target stop, which is added to the rotor's peak where
+    friction is judged hot. In pulse style stretches are cut to a tenth of a braking phase.
+
+    Parameters
+    ----------
+    road : Road
+    bike : LoadedBike
+    weather : Weather
+        °C, head wind m/s.
+    style : Style
+        Drag or pulse.
+    parameters : ModelParameters
+        Planned deceleration m/s², half width of the pulse's band.
+    brake_ms2 : float or None
+        What this bike reaches, m/s², where that is less. On a stretch with a ground of its own the deceleration is at
+        most g (μ_t cosθ − sinθ).
+
+    Returns
+    -------
+    BrakeLoad
+        Along the way; energies in J.
+
+    Source: Martin and others, Validation of a mathematical model for road cycling power, Journal of Applied
+    Biomechanics 14 (1998), 276–291; docs/model.md, section 4.
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> round(load.braked_kj, 1), round(load.drop_m, 1)
+    (35.7, 79.7)
     """
     brake = parameters.plan_brake_ms2 if brake_ms2 is None else min(parameters.plan_brake_ms2, brake_ms2)
     brake = max(brake, LEAST_BRAKE_MS2)
@@ -219,7 +246,28 @@ def _with_standing(load: BrakeLoad, points: NDArray[np.int64], stand_s: Array) -
 
 
 def rested(load: BrakeLoad, stops: int, rest_s: float) -> BrakeLoad:
-    """The load with so many stops to cool, standing, after equal shares of what is braked."""
+    """A load with stops to cool, standing, after equal shares of what is braked.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    stops : int
+        How many, 1 or more.
+    rest_s : float
+        How long each, s.
+
+    Returns
+    -------
+    BrakeLoad
+        Longer by stops × rest_s, otherwise the same.
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> round(float(rested(load, 2, 60.0).time_s[-1] - load.time_s[-1]))
+    120
+    """
     running = np.cumsum(load.braked_j)
     shares = running[-1] * np.arange(1, stops + 1) / (stops + 1)
     points = np.searchsorted(running, shares).astype(np.int64) + 1
@@ -230,8 +278,26 @@ LEAST_REST_S = 0.5
 
 
 def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
-    """Loads one after the other with rests between (one fewer than loads): standing, nothing braked. The height may
-    differ from the end of one to the start of the next: a lift, a car, or the way back up."""
+    """Loads one after the other, with rests between.
+
+    Parameters
+    ----------
+    loads : sequence of BrakeLoad
+    rests_s : sequence of float
+        One fewer than loads, s: standing, nothing braked. The height may differ from the end of one to the start of the
+        next: a lift, a car, or the way back up.
+
+    Returns
+    -------
+    BrakeLoad
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> round(joined([load, load], [30.0]).braked_kj / load.braked_kj)
+    2
+    """
     if len(loads) == 1:
         return loads[0]
     rows: dict[str, list[Array]] = {n: [] for n in ("dt_s", "ds_m", "mean_ms", "gradient", "braked_j", "pressure_pa")}
@@ -263,8 +329,36 @@ def load_of_recording(
 ) -> BrakeLoad:
     """The braking load of a track with times, at its own speed, piece by piece.
 
-    Position is laid on an even second and smoothed so that its noise does not turn into braking; standing is standing,
-    and what lies between two pieces is a rest. Raises ProfileError without usable times.
+    Position is laid on an even second and smoothed, so that its noise does not turn into braking; standing is
+    standing, and what lies between two pieces is a rest.
+
+    Parameters
+    ----------
+    track : Track
+        With times s.
+    bike : LoadedBike
+    weather : Weather
+    smoothing : Smoothing or None
+        The usual one where None.
+
+    Returns
+    -------
+    BrakeLoad
+        What gravity and speed give less air and rolling: braked, or pedalled where it is below zero.
+
+    Raises
+    ------
+    ProfileError
+        Without usable times.
+
+    Source: Martin and others, Validation of a mathematical model for road cycling power, Journal of Applied
+    Biomechanics 14 (1998), 276–291; docs/model.md, section 4.
+
+    >>> time = np.arange(0.0, 61.0)
+    >>> track = Track(10.0 * time, 500.0 - 0.8 * time, time)
+    >>> load = load_of_recording(track, LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), Weather(20))
+    >>> round(load.braked_kj, 1)
+    21.6
     """
     if track.time_s is None:
         raise ProfileError("the track holds no times; plan its speed instead")
@@ -352,8 +446,26 @@ class HeatSteps:
 
 
 def front_shares(load: BrakeLoad, sharing: Sharing) -> Array:
-    """The front's share of the braking per stretch (n,): the rider's own, or N_f/(m g cosθ) at the brake force of
-    the stretch, never beyond all of it."""
+    """The front's share of the braking along the way: the rider's own, or N_f/(m g cosθ) at the brake force of the
+    stretch.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    sharing : Sharing
+
+    Returns
+    -------
+    array
+        0 to 1, (n,).
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> float(front_shares(load, Sharing(front_share=0.55))[0])
+    0.55
+    """
     bike = sharing.by_axle_of
     if bike is None:
         return np.full_like(load.braked_j, sharing.front_share)
@@ -364,7 +476,27 @@ def front_shares(load: BrakeLoad, sharing: Sharing) -> Array:
 
 
 def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, Array]:
-    """Energy at the friction brake of one wheel per stretch (n,), and what regeneration took, J."""
+    """Energy at the friction brake of one wheel along the way.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    sharing : Sharing
+        A third brake takes its share first; regeneration takes its share of its wheel's, up to its power.
+    end : End
+
+    Returns
+    -------
+    tuple of array
+        Braked by friction and taken by regeneration, J, (n,) each.
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> round(float(wheel_energy_j(load, Sharing(front_share=0.55), End.FRONT)[0].sum()) / 1000, 2)
+    19.65
+    """
     front = front_shares(load, sharing)
     share = front if end is End.FRONT else 1 - front
     energy = load.braked_j * (1 - sharing.third_share) * share
@@ -375,10 +507,31 @@ def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, 
 
 
 def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> HeatSteps:
-    """Cut a wheel's load into integration steps.
+    """A wheel's load cut into steps for the heat balance.
 
-    A step is as long as the energy inside it stays within STEP_ENERGY_J of an even course, so that braking
-    events and long ramps of power are both seen. ``refine`` halves the steps (2, 4 …) for checks.
+    A step is as long as the energy inside it stays within STEP_ENERGY_J of an even course, so that single brakings
+    and long ramps of power are both seen.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    sharing : Sharing
+    end : End
+    refine : int
+        Halves the steps (2, 4 …), to check that they are short enough.
+
+    Returns
+    -------
+    HeatSteps
+        (m,); the energy is that of the load.
+
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> steps = heat_steps(load, Sharing(front_share=0.55), End.FRONT)
+    >>> len(steps.dt_s), round(steps.energy_kj, 2)
+    (26, 19.65)
     """
     energy, regen = wheel_energy_j(load, sharing, end)
     parts = np.maximum(1, np.ceil(load.dt_s / 1.0).astype(int))
@@ -419,7 +572,24 @@ def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> 
 def worst_speed_ms(bike: LoadedBike, gradient: float, rho_kg_m3: float) -> float | None:
     """Steady speed at which a slope asks for most brake power: v* = √(2 m g (sinθ − C_rr cosθ)/(3 ρ C_dA)).
 
-    None where the road does not push. At v* the air takes a third of the power.
+    Parameters
+    ----------
+    bike : LoadedBike
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+    rho_kg_m3 : float
+        Air density, kg/m³, above 0.
+
+    Returns
+    -------
+    float or None
+        m/s; None where the road does not push. At v* the air takes a third of the power.
+
+    Source: the maximum over v of ``steady_power_w``.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> round(worst_speed_ms(bike, 0.10, 1.2), 2)
+    9.53
     """
     theta = slope_angle(gradient)
     push = float(np.sin(theta)) - bike.rolling_ratio * float(np.cos(theta))
@@ -429,7 +599,30 @@ def worst_speed_ms(bike: LoadedBike, gradient: float, rho_kg_m3: float) -> float
 
 
 def steady_power_w(bike: LoadedBike, gradient: float, speed_ms: float, rho_kg_m3: float) -> float:
-    """Brake power that holds ``speed_ms`` on a slope in still air, W; never below zero."""
+    """Brake power that holds a speed on a slope in still air: m g (sinθ − C_rr cosθ) v − ½ ρ C_dA v³.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+    speed_ms : float
+        m/s, 0 or more.
+    rho_kg_m3 : float
+        Air density, kg/m³, above 0.
+
+    Returns
+    -------
+    float
+        W; never below zero.
+
+    Source: Martin and others, Validation of a mathematical model for road cycling power, Journal of Applied
+    Biomechanics 14 (1998), 276–291.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> round(steady_power_w(bike, 0.10, 10.0, 1.2))
+    517
+    """
     theta = slope_angle(gradient)
     push = bike.rolling_mass_kg * GRAVITY_MS2 * (float(np.sin(theta)) - bike.rolling_ratio * float(np.cos(theta)))
     return max(0.0, push * speed_ms - 0.5 * rho_kg_m3 * bike.drag_area_m2 * speed_ms**3)

@@ -1,4 +1,4 @@
-"""From finger to road: gain, limits, finger forces, reserve and what limits (model, section 2)."""
+"""From finger to road: gain, limits, finger forces, reserve and what limits (docs/model.md, section 2)."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -54,7 +54,30 @@ class Hand:
 
 
 def hand_of(parameters: ModelParameters, fingers: int, small: bool, novice: bool) -> Hand:
-    """One finger 35 N comfortable, 90 N greatest; two × 1.6; small hands × 0.7; novices scatter twice."""
+    """The braking hand.
+
+    Parameters
+    ----------
+    parameters : ModelParameters
+        Comfortable, greatest and scattering force of one finger, N, and what multiplies them.
+    fingers : int
+        Fingers on the lever, 1 or more; from two on the force is that of two.
+    small : bool
+        Small hands.
+    novice : bool
+        Scatters twice.
+
+    Returns
+    -------
+    Hand
+        N, and the factor by which the limits of feel go with it.
+
+    Source: judged, ± 30 % (docs/model.md, section 2).
+
+    >>> hand = hand_of(ModelParameters(), fingers=2, small=True, novice=False)
+    >>> round(hand.comfortable_n, 1), round(hand.greatest_n, 1)
+    (39.2, 100.8)
+    """
     factor = (parameters.two_finger_ratio if fingers >= 2 else 1.0) * (parameters.small_hand_ratio if small else 1.0)
     return Hand(
         parameters.finger_comfortable_n * factor,
@@ -85,13 +108,39 @@ PAD_OVER_TRACK_MM = 0.5
 
 
 def pads_within_track(rotor: Rotor, pad: Pad) -> bool:
-    """Whether pads ride the braking track alone, not the rotor's arms."""
+    """Whether pads ride the braking track alone, not the rotor's arms: height ≤ track + 0.5 mm.
+
+    Source: trade practice.
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> pads_within_track(ROTOR, PAD)
+    True
+    """
     return pad.height_mm <= rotor.track_mm + PAD_OVER_TRACK_MM
 
 
 def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
-    """Height of contact: the pad's own, as far as the track goes. Raises QuantityError for a pad that is higher than
-    the track."""
+    """Height of contact: the pad's own, as far as the track goes.
+
+    Parameters
+    ----------
+    rotor : Rotor
+    pad : Pad
+
+    Returns
+    -------
+    float
+        mm.
+
+    Raises
+    ------
+    QuantityError
+        For a pad that is higher than the track by more than half a millimetre.
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> pad_height_mm(ROTOR, PAD)
+    14.0
+    """
     if not pads_within_track(rotor, pad):
         allowed = say("at most the track of {track_mm:g}", track_mm=rotor.track_mm)
         raise QuantityError("pad height", say("{pad_mm:g}", pad_mm=pad.height_mm), allowed)
@@ -101,9 +150,38 @@ def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
 def linkage(
     rotor: Rotor, caliper: Caliper, lever: Lever, pad: Pad, wheel_radius_m: float, p: ModelParameters
 ) -> Linkage:
-    """Hydraulic: N = F i η A_side/A_mc; cable: N = F i η i_arm. T = 2 μ N r_e; F_road = T/r_w.
+    """One wheel's chain from finger to road, without friction and state.
 
-    r_e = D/2 − half the height of contact.
+    Hydraulic: N = F i η A_side/A_mc. Cable: N = F i η i_arm. Then T = 2 μ N r_e and F_road = T/r_w, with r_e = D/2 −
+    half the height of contact.
+
+    Parameters
+    ----------
+    rotor, caliper, lever, pad
+        Parts; lever and caliper both of one fluid or both of the cable.
+    wheel_radius_m : float
+        Loaded rolling radius, m, 0.1 to 0.5.
+    p : ModelParameters
+        Efficiencies of line and cable, 0 to 1.
+
+    Returns
+    -------
+    Linkage
+        Effective radius m, clamping force per finger force, and newtons at the road per newton at the finger and unit
+        of friction.
+
+    Raises
+    ------
+    QuantityError
+        For a pad that is higher than the track.
+
+    Source: pressure is even in a line at rest, and the even-pressure mean radius of a short pad is its middle; Limpert,
+    Brake Design and Safety, 3rd ed., SAE International 2011, chapter 2 (disc brakes).
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
+    >>> round(link.effective_radius_m, 4), round(link.clamp_per_finger, 2), round(link.gain_per_mu, 2)
+    (0.083, 26.14, 12.58)
     """
     radius = (rotor.diameter_mm / 2 - pad_height_mm(rotor, pad) / 2) / MM_PER_M
     if caliper.fluid is Fluid.NONE:
@@ -129,8 +207,37 @@ class StopTarget:
 def stop_target(
     bike: LoadedBike, limits: GroundLimits, top_speed_ms: float, p: ModelParameters, name: str, override_g: float | None
 ) -> StopTarget | None:
-    """The target stop on one slope: a = min(0.6 g, 0.9 × the ground's limit); None where the ground cannot
-    slow the bike at all. Wheel forces by axle load; E_i = (F_i/F_b)(½ m_e v² + m g × drop while stopping)."""
+    """What a target stop on one slope asks of each wheel.
+
+    a = min(0.6 g, 0.9 × the ground's limit); F_b = m (a + g sinθ), shared by the axle loads while it acts;
+    E_i = (F_i/F_b)(½ m_e v² + m g · drop while stopping), m_e with the turning wheels.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    limits : GroundLimits
+        Of the slope on which is stopped.
+    top_speed_ms : float
+        Speed from which is stopped, m/s, above 0.
+    p : ModelParameters
+        Target deceleration in g, and the share of the ground's limit that may be asked.
+    name : str
+        What the stop is called.
+    override_g : float or None
+        Another target deceleration, in g.
+
+    Returns
+    -------
+    StopTarget or None
+        Forces N and energies J by wheel, distance m; None where the ground does not slow the bike at all.
+
+    Source: Newton's second law and the axle loads (docs/model.md, section 2); the target is a design figure.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> target = stop_target(bike, ground_limits(bike, 0.85, 0.0), 10.0, ModelParameters(), "on the flat", None)
+    >>> round(target.decel_ms2, 2), round(target.wheel_force_n[End.FRONT]), round(target.wheel_energy_j[End.FRONT])
+    (5.15, 436, 4322)
+    """
     theta = slope_angle(limits.gradient)
     wanted = (override_g or p.target_decel_g) * GRAVITY_MS2
     decel = min(wanted, p.target_of_ground_ratio * limits.decel_ms2)
@@ -155,7 +262,23 @@ def stop_target(
 
 
 def holding_force_n(bike: LoadedBike, gradient: float) -> dict[End, float]:
-    """Standing still on a slope: m g sinθ shared by axle load, N."""
+    """What each brake gives to stand still on a slope: m g sinθ, shared by the axle loads.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    gradient : float
+        Rise over run, −0.6 to 0.6; downhill positive.
+
+    Returns
+    -------
+    dict of End to float
+        N.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> {end.value: round(force_n) for end, force_n in holding_force_n(bike, 0.10).items()}
+    {'front': 45, 'rear': 42}
+    """
     theta = slope_angle(gradient)
     total = bike.rolling_mass_kg * GRAVITY_MS2 * sin(theta)
     weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
@@ -180,7 +303,7 @@ class LeverTravel:
 
 TRAVEL_TIGHT_RATIO = 0.8
 CABLE_HOUSING_LOSS_RATIO = 0.10
-"""arm pull lost to old housing, per metre (model, section 2)"""
+"""arm pull lost to old housing, per metre (docs/model.md, section 2)"""
 
 
 AIR_PRESSURE_BAR = 1.01325
@@ -189,9 +312,35 @@ AIR_PRESSURE_BAR = 1.01325
 def lever_travel(
     link: Linkage, finger_n: float, p: ModelParameters, air_mm3: float = 0.0, to_bar_mm: float | None = None
 ) -> LeverTravel:
-    """i_lever (A_side · 2 · gap + compliance · p + V_0 p/(p_0 + p))/A_mc for a hydraulic brake, V_0 the air in the
-    line at rest (gas law); for a cable one the arm's pull from the pad gaps over the cable's ratio, plus a tenth
-    for a metre of housing. ``to_bar_mm`` is the travel there is, as measured; the parameter's where it was not."""
+    """How far the finger moves the lever.
+
+    Hydraulic: x = i (A_side · 2 gap + compliance · p + V_0 p/(p_0 + p))/A_mc, V_0 the air in the line at rest (gas
+    law at even temperature). Cable: x = i · 2 gap · i_arm · 1.1, a tenth lost in a metre of housing.
+
+    Parameters
+    ----------
+    link : Linkage
+    finger_n : float
+        Finger force, N, 0 or more.
+    p : ModelParameters
+        Gap of one pad mm, give of the line mm³/bar, usual travel to the bar mm.
+    air_mm3 : float
+        Air in the line at rest, mm³.
+    to_bar_mm : float or None
+        Travel there is, mm, as measured; the parameter's where it was not.
+
+    Returns
+    -------
+    LeverTravel
+        mm, with its parts and its limit.
+
+    Source: volumes in the line (docs/model.md, section 2); Boyle's law for the air.
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
+    >>> round(lever_travel(link, 30.0, ModelParameters()).total_mm, 1)
+    20.8
+    """
     limit = p.lever_to_bar_mm if to_bar_mm is None else to_bar_mm
     area = link.lever.master_area_mm2
     if area is None:
@@ -210,12 +359,38 @@ def lever_travel(
 
 
 def pressure_bar(link: Linkage, finger_n: float, p: ModelParameters) -> float:
-    """p = F i η / A_mc, bar; zero for a cable brake."""
+    """Pressure in the line: p = F i η/A_mc.
+
+    Parameters
+    ----------
+    link : Linkage
+    finger_n : float
+        Finger force, N, 0 or more.
+    p : ModelParameters
+        Efficiency of lever and seals, 0 to 1.
+
+    Returns
+    -------
+    float
+        bar; 0 for a cable brake.
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
+    >>> round(pressure_bar(link, 30.0, ModelParameters()), 1)
+    20.6
+    """
     area = link.lever.master_area_mm2
     return 0.0 if area is None else finger_n * link.lever.ratio * p.hydraulic_efficiency_ratio / area * 10.0
 
 
 def cable_pull_n(link: Linkage, finger_n: float) -> float:
+    """Pull in the cable at a finger force: F i, N.
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
+    >>> cable_pull_n(link, 30.0)
+    180.0
+    """
     return finger_n * link.lever.ratio
 
 
@@ -317,10 +492,45 @@ def wheel_forces(
     line: BrakeLine = BrakeLine(),
     pull: Pull = Pull.WARM,
 ) -> WheelForces:
-    """Everything section 2 says of one wheel.
+    """Everything about force at one wheel.
 
     The hot figure is dry, since a rotor that hot has dried. Finger forces are told at ``pull``: with pads at their
     working friction, at a cold first pull, or at the rotor's hottest.
+
+    Parameters
+    ----------
+    link : Linkage
+    asked : WheelAsked
+        What bike, ground and ride ask of this wheel, N.
+    bike : LoadedBike
+    hand : Hand
+    friction : PadFriction
+        Table figures of the pads with the factors of state and water.
+    p : ModelParameters
+    line : BrakeLine
+        Air in it mm³, and the travel to the bar mm as measured.
+    pull : Pull
+        At which friction finger forces are told.
+
+    Returns
+    -------
+    WheelForces
+        N unless named.
+
+    Source: the chain of ``linkage`` against ``ground_limits`` (docs/model.md, section 2).
+
+    >>> from clavis.core.parts.samples import CALIPER, LEVER, PAD, ROTOR
+    >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> limits = ground_limits(bike, 0.85, 0.0)
+    >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", None)
+    >>> here = {"end": End.FRONT, "flat": limits, "sliding": limits, "targets": (target,)}
+    >>> asked = WheelAsked(**here, holding_n=0.0, drag_n=60.0, lead_n=0.0)
+    >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0)
+    >>> hand = hand_of(ModelParameters(), fingers=1, small=False, novice=False)
+    >>> forces = wheel_forces(link, asked, bike, hand, friction, ModelParameters())
+    >>> round(forces.finger_target_n, 1), round(forces.reserve, 2), forces.limiter.value
+    (77.1, 0.17, 'pitch_over')
     """
     mu_work, mu_cold = friction.work * friction.state, friction.cold * friction.state * friction.wet
     hot = friction.hot * friction.state
@@ -376,7 +586,27 @@ def wheel_forces(
 
 
 def sliding_limits(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -> GroundLimits:
-    """The ground for wheels that slide: they hold less than they did at their peak."""
+    """The ground for wheels that slide: they hold less than at their peak.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    limits : GroundLimits
+        At peak grip.
+    p : ModelParameters
+        Share of peak grip left when sliding, 0 to 1.
+
+    Returns
+    -------
+    GroundLimits
+        N, at the grip that is left.
+
+    Source: judged, ± 5 % (docs/model.md, section 1).
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> round(sliding_limits(bike, ground_limits(bike, 0.5, 0.0), ModelParameters()).both_n)
+    375
+    """
     return ground_limits(bike, limits.grip * p.slide_of_peak_grip_ratio, limits.gradient)
 
 
@@ -442,8 +672,38 @@ def reached_stop(
     speed_ms: float,
     p: ModelParameters,
 ) -> Stop | None:
-    """The reached deceleration is the least of hand, usable grip and pitch-over, wheel by wheel; distance is
-    v·t_reaction + v²/(2a). None where this bike cannot be stopped on this slope."""
+    """The stop that this rider reaches with this brake on this ground.
+
+    Wheel by wheel the least of hand, grip less the finger's scatter, and pitch-over; the axle loads follow the
+    forces, by repeated halving towards their balance. Distance: v t_reaction + v²/(2 a).
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    limits : GroundLimits
+    available_n : dict of End to float
+        What hand and friction give at the road, N.
+    hold_back_n : dict of End to float
+        What the finger's scatter takes from the ground's limit, N.
+    speed_ms : float
+        m/s, 0 or more.
+    p : ModelParameters
+        Reaction time s; share of grip left when sliding.
+
+    Returns
+    -------
+    Stop or None
+        m/s², m and N; None where this bike does not stop on this slope.
+
+    Source: Newton's second law and the axle loads (docs/model.md, section 2).
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> limits = ground_limits(bike, 0.85, 0.0)
+    >>> available, scatter = {End.FRONT: 400.0, End.REAR: 200.0}, {End.FRONT: 20.0, End.REAR: 20.0}
+    >>> stop = reached_stop(bike, limits, available, scatter, 10.0, ModelParameters())
+    >>> round(stop.decel_ms2, 2), round(stop.distance_m, 1), stop.limited_by[End.FRONT].value
+    (4.91, 20.2, 'hand')
+    """
     forces = dict.fromkeys(End, 0.0)
     by: dict[End, Limiter] = {}
     pitch = limits.pitch_over_n - hold_back_n[End.FRONT]

@@ -1,4 +1,4 @@
-"""Friction of the four compounds against temperature, and the states that multiply it (model, section 3)."""
+"""Friction of the four compounds against temperature, and the states that multiply it (docs/model.md, section 3)."""
 
 from enum import StrEnum
 from math import exp
@@ -24,10 +24,28 @@ class PadState(StrEnum):
 
 
 def dry_mu(row: CompoundRow, rotor_c: float | NDArray[np.float64]) -> NDArray[np.float64]:
-    """Pad friction, dry and bedded, at rotor temperatures in °C; any shape in, the same shape out.
+    """Friction of pads on a rotor, dry and bedded in.
 
-    μ_cold below T_1, rising linearly to μ_work at T_2, level to T_fade, then falling by ``slope_per_100k``
-    per 100 K to a floor.
+    μ_cold below T_1, rising evenly to μ_work at T_2, level to T_fade, then falling by ``slope_per_100k`` per 100 K to
+    a floor.
+
+    Parameters
+    ----------
+    row : CompoundRow
+        The compound's figures.
+    rotor_c : float or array
+        Rotor temperature, °C, any shape.
+
+    Returns
+    -------
+    array
+        Friction over clamping force, the same shape.
+
+    Source: judged, ± 12 %, after the shape that pad makers and textbooks show (docs/model.md, section 3).
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> [round(float(mu), 3) for mu in dry_mu(COMPOUNDS["resin"], [10.0, 100.0, 260.0])]
+    [0.445, 0.45, 0.378]
     """
     rotor = np.asarray(rotor_c, dtype=np.float64)
     rise = np.interp(rotor, [row.t1_c, row.t2_c], [row.mu_cold, row.mu_work])
@@ -36,20 +54,52 @@ def dry_mu(row: CompoundRow, rotor_c: float | NDArray[np.float64]) -> NDArray[np
 
 
 def dry_mu_at(row: CompoundRow, rotor_c: float) -> float:
-    """The same for one temperature, by the compiled curve."""
+    """The same for one temperature, by the compiled curve.
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> round(dry_mu_at(COMPOUNDS["resin"], 260.0), 3)
+    0.378
+    """
     return heat_kernel.friction(
         rotor_c, row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor
     )
 
 
 def bedding_ratio(row: CompoundRow, energy_kj: float, start_ratio: float = 0.6) -> float:
-    """1 − 0.4 e^(−E/E_b): friction of a pair that has braked ``energy_kj`` since fitting (at its bedding
-    temperature). A hollow-worn rotor starts lower: ``start_ratio`` 0.5."""
+    """Share of its friction that a pair of pads and rotor has reached while bedding in: 1 − (1 − r_0) e^(−E/E_b).
+
+    Parameters
+    ----------
+    row : CompoundRow
+        With its bedding energy E_b, kJ.
+    energy_kj : float
+        Braked since fitting, kJ, 0 or more, at the bedding temperature.
+    start_ratio : float
+        r_0, 0 to 1: 0.6 for a flat rotor, 0.5 for one worn hollow.
+
+    Returns
+    -------
+    float
+        r_0 to 1.
+
+    Source: judged (docs/model.md, section 3).
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> bedding_ratio(COMPOUNDS["resin"], 0.0), round(bedding_ratio(COMPOUNDS["resin"], 20.0), 3)
+    (0.6, 0.853)
+    """
     return 1.0 - (1.0 - start_ratio) * exp(-energy_kj / row.bed_energy_kj)
 
 
 def state_ratio(state: PadState) -> float | None:
-    """Multiplier of the pads' state; None where no figure may be given (oil: do not ride)."""
+    """What the state of the pads' face leaves of their friction: 0.7 glazed, 1 sound; None where no figure may be
+    given (oil, metal on metal: do not ride).
+
+    Source: judged (docs/model.md, section 3).
+
+    >>> state_ratio(PadState.GLAZED), state_ratio(PadState.OILED)
+    (0.7, None)
+    """
     if state in (PadState.OILED, PadState.METAL):
         return None
     return GLAZED_RATIO if state is PadState.GLAZED else 1.0

@@ -1,4 +1,4 @@
-"""Five-node heat of one wheel: node figures from parts, integration, soak after the stop, ledger (model, section 5)."""
+"""Five-node heat of one wheel: node figures from parts, integration, soak after the stop, ledger (docs/model.md, section 5)."""
 
 from dataclasses import dataclass
 from enum import IntEnum
@@ -75,12 +75,23 @@ _MM = 1e-3
 
 
 def metals_of(rotor: Rotor) -> str:
-    """What a rotor's track is made of, in words."""
+    """What a rotor's track is made of, in words.
+
+    >>> from clavis.core.parts.samples import ROTOR
+    >>> metals_of(ROTOR)
+    'steel'
+    """
     layered = rotor.construction in LAYERED
     return "steel faces on aluminium" if layered else "steel"
 
 
 def pad_area_mm2(pad: Pad, caliper: Caliper) -> float:
+    """Area of one pad: its own, or the usual one for two or four pistons, mm².
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD
+    >>> pad_area_mm2(PAD, CALIPER)
+    330.0
+    """
     return pad.area_mm2 or PAD_AREA_MM2[caliper.four_pistons]
 
 
@@ -97,9 +108,30 @@ class RotorGeometry:
 
 
 def rotor_geometry(rotor: Rotor, thickness_mm: float, p: ModelParameters) -> RotorGeometry:
-    """m_R = ρ A_gross (1 − void) t; A_R = 2 A_gross (1 − void) + 2π(2 r_o − w) t + 4 t void A_gross/d_h.
+    """What a rotor's geometry gives for heat.
 
-    ``thickness_mm`` is the thickness as measured: a worn rotor stores less.
+    m_R = ρ A_gross (1 − void) t; A_R = 2 A_gross (1 − void) + 2π(2 r_o − w) t + 4 t void A_gross/d_h.
+
+    Parameters
+    ----------
+    rotor : Rotor
+    thickness_mm : float
+        Of the track as measured, mm, above 0: a worn rotor stores less.
+    p : ModelParameters
+        Share of holes 0 to 0.8, their diameter mm.
+
+    Returns
+    -------
+    RotorGeometry
+        kg, J/K, m², m; effusivity √(k ρ c) of its face, W s^½/(m² K).
+
+    Source: ring geometry; material figures of stainless steel and aluminium from textbook tables (Incropera and others,
+    Fundamentals of Heat and Mass Transfer, 6th ed., table A.1).
+
+    >>> from clavis.core.parts.samples import ROTOR
+    >>> geometry = rotor_geometry(ROTOR, 1.8, ModelParameters())
+    >>> round(1000 * geometry.mass_kg, 1), round(geometry.capacity_j_k, 1)
+    (78.9, 37.1)
     """
     outer, track, t = rotor.diameter_mm / 2 * _MM, rotor.track_mm * _MM, thickness_mm * _MM
     gross = pi * (outer**2 - (outer - track) ** 2)
@@ -113,14 +145,50 @@ def rotor_geometry(rotor: Rotor, thickness_mm: float, p: ModelParameters) -> Rot
 
 
 def carrier_mass_kg(rotor: Rotor, new_rotor_kg: float) -> float:
-    """Weighed rotor less its rotor when new; where that leaves next to nothing, 45 g (D/160)³ (t/1.8)."""
+    """Mass of what is inside the track: the weighed rotor less its track when new.
+
+    Parameters
+    ----------
+    rotor : Rotor
+        Weighed in g.
+    new_rotor_kg : float
+        Its track when new, kg.
+
+    Returns
+    -------
+    float
+        kg; where next to nothing is left, the usual 45 g (D/160)³ (t/1.8) (judged).
+
+    >>> from clavis.core.parts.samples import ROTOR
+    >>> round(carrier_mass_kg(ROTOR, 0.0789), 3)
+    0.064
+    """
     rest = rotor.mass_g / 1000 - new_rotor_kg
     typical = 0.045 * (rotor.diameter_mm / 160) ** 3 * rotor.thickness_mm / 1.8
     return rest if rest > 0.3 * typical else typical
 
 
 def rotor_share(geometry: RotorGeometry, pad: Pad, caliper: Caliper) -> float:
-    """γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c): the share of friction heat that enters the rotor."""
+    """Share of the friction heat that enters the rotor: γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c).
+
+    Parameters
+    ----------
+    geometry : RotorGeometry
+    pad : Pad
+    caliper : Caliper
+
+    Returns
+    -------
+    float
+        0 to 1.
+
+    Source: two half-spaces that share a heated face; Limpert, Brake Design and Safety, 3rd ed., SAE International 2011,
+    chapter 3 (thermal analysis).
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> round(rotor_share(rotor_geometry(ROTOR, 1.8, ModelParameters()), PAD, CALIPER), 3)
+    0.991
+    """
     row = COMPOUNDS[pad.compound]
     effusivity = sqrt(row.k_w_mk * row.rho_kg_m3 * row.c_j_kgk)
     return 1 / (1 + effusivity * pad_area_mm2(pad, caliper) * _MM2 / (geometry.effusivity * geometry.swept_m2))
@@ -139,7 +207,28 @@ class WornBrake:
 
 
 def node_row(brake: WornBrake, wheel_radius_m: float, wet: bool, p: ModelParameters) -> Array:
-    """One brake's row for the integration, shape (len(heat_kernel.COLUMNS),)."""
+    """One brake as a row for the heat balance.
+
+    Parameters
+    ----------
+    brake : WornBrake
+        Parts as they are, not as new.
+    wheel_radius_m : float
+        m, 0.1 to 0.5.
+    wet : bool
+        Whether the ride begins wet.
+    p : ModelParameters
+
+    Returns
+    -------
+    array
+        (len(heat_kernel.COLUMNS),), in their order and units.
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=ModelParameters())
+    >>> round(float(row[heat_kernel.C_ROTOR]), 1)
+    37.1
+    """
     rotor, thickness_mm, pad, material_mm = brake.rotor, brake.thickness_mm, brake.pad, brake.material_mm
     caliper, end = brake.caliper, brake.end
     row = COMPOUNDS[pad.compound]
@@ -281,7 +370,36 @@ def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> Inte
 
 
 def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
-    """Integrate setups (n, columns) over one wheel's steps from ambient, then an hour standing still."""
+    """Temperatures of several setups along one ride from ambient, then an hour standing still.
+
+    Parameters
+    ----------
+    rows : array
+        (n, len(heat_kernel.COLUMNS)), as ``node_row`` gives them.
+    steps : HeatSteps
+        Of one wheel.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    list of HeatResult
+        n, in order; °C.
+
+    Source: energy balance of five lumped capacities (docs/model.md, section 5).
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> from clavis.core.physics.bike import LoadedBike
+    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
+    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
+    >>> heat = heat_of(row[None], steps, 20.0)[0]
+    >>> round(heat.peak_c[Node.ROTOR]), round(heat.fluid_peak_c), round(abs(heat.ledger.closure), 9)
+    (118, 32, 0.0)
+    """
     n = len(rows)
     peaks, when, ledger, least, course = _riding(rows, steps, ambient_c, keep=True)
     end = course[:, -1, :]
@@ -323,7 +441,33 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
 
 
 def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Array, Array]:
-    """Time since the stop, s, and the rotor's temperature, °C, over an hour standing still after the ride."""
+    """How a rotor cools after a ride, standing still.
+
+    Parameters
+    ----------
+    row : array
+        (len(heat_kernel.COLUMNS),).
+    steps : HeatSteps
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    tuple of array
+        Time since the stop s, rotor °C, over an hour.
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> from clavis.core.physics.bike import LoadedBike
+    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
+    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
+    >>> clock, rotor_c = standing_course(row, steps, 20.0)
+    >>> round(float(rotor_c[0])), round(float(np.interp(300.0, clock, rotor_c)))
+    (118, 44)
+    """
     rows = row[None, :]
     ledger = _riding(rows, steps, ambient_c, keep=False).ledger
     _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
@@ -331,7 +475,33 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
 
 
 def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
-    """The rotor's temperature of many setups along one way, (n, m + 1) °C at ``steps.distance_m``."""
+    """The rotor's temperature of many setups along one way.
+
+    Parameters
+    ----------
+    rows : array
+        (n, len(heat_kernel.COLUMNS)).
+    steps : HeatSteps
+        m steps.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    array
+        °C, (n, m + 1), at ``steps.distance_m``.
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> from clavis.core.physics.bike import LoadedBike
+    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
+    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
+    >>> rotor_courses(row[None], steps, 20.0).shape == (1, len(steps.distance_m))
+    True
+    """
     return _riding(rows, steps, ambient_c, keep=True).course[:, :, Node.ROTOR]
 
 
@@ -354,7 +524,33 @@ class PeakTable:
 
 
 def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
-    """The same without courses, for ranking candidates."""
+    """The peaks of many setups without their courses, for ranking.
+
+    Parameters
+    ----------
+    rows : array
+        (n, len(heat_kernel.COLUMNS)).
+    steps : HeatSteps
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    PeakTable
+        °C and 1/N; the fluid's with its soak after the stop.
+
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> from clavis.core.physics.bike import LoadedBike
+    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
+    >>> from clavis.core.physics.road import Section, road_of_sections
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
+    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
+    >>> peaks = peaks_of(row[None], steps, 20.0)
+    >>> round(float(peaks.peak_c[0, Node.ROTOR])), round(float(peaks.fluid_peak_c[0]))
+    (118, 32)
+    """
     peaks, _, ledger, least, _ = _riding(rows, steps, ambient_c, keep=False)
     end = _end_of(rows, ledger, ambient_c)
     soak, _, _ = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
@@ -375,10 +571,37 @@ WATER_BOILS_C = 100.0
 def boiling_point(
     fluid: Fluid, grade: str | None, age_y: float | None, water_seen: bool, maker_c: float | None, elevation_m: float
 ) -> BoilingPoint:
-    """Boiling point of what is in the caliper (model, section 5).
+    """Boiling point of what is in the caliper.
 
-    A grade that takes up water interpolates dry to wet over two years; mineral fluid has the maker's figure or none.
-    Water present: 100 °C, less one kelvin for every 300 m. An unknown age is unknown, never assumed fresh.
+    A grade that takes up water is taken between its dry and its wet figure over two years; mineral fluid has the
+    maker's figure or none. Water present: 100 °C, less one kelvin for every 300 m. An unknown age is unknown, never
+    assumed fresh.
+
+    Parameters
+    ----------
+    fluid : Fluid
+    grade : str or None
+        Key of FLUID_GRADES.
+    age_y : float or None
+        Years since it was filled.
+    water_seen : bool
+    maker_c : float or None
+        Maker's figure, °C.
+    elevation_m : float
+        Of the ride's highest place, m.
+
+    Returns
+    -------
+    BoilingPoint
+        °C or None, and what it rests on.
+
+    Source: dry and wet figures of the grades, FMVSS 116; two years judged; water by the saturation line, 3.3 K per
+    1000 m.
+
+    >>> boiling_point(Fluid.DOT, "dot4", 1.0, False, None, 0.0).boiling_c
+    192.5
+    >>> boiling_point(Fluid.MINERAL, None, None, True, None, 600.0).boiling_c
+    98.0
     """
     if fluid is Fluid.NONE:
         return BoilingPoint(None, "no fluid")
@@ -406,6 +629,17 @@ WITNESSES: tuple[tuple[float, str], ...] = ((290, "straw"), (370, "brown"), (420
 
 
 def witness_of(rotor_c: float) -> str | None:
-    """The colour this rotor temperature leaves on stainless steel, or None."""
+    """The colour that a rotor temperature leaves on stainless steel, ± 60 K; None where it stays bright.
+
+    Parameters
+    ----------
+    rotor_c : float
+        °C.
+
+    Source: temper colours of stainless steel in air, minutes of exposure (judged from trade tables).
+
+    >>> witness_of(400.0), witness_of(200.0)
+    ('brown', None)
+    """
     reached = [name for limit, name in WITNESSES if rotor_c >= limit]
     return reached[-1] if reached else None

@@ -1,4 +1,4 @@
-"""The compiled heat balance: five nodes of many setups over one series of steps (model, section 5).
+"""The compiled heat balance: five nodes of many setups over one series of steps (docs/model.md, section 5).
 
 Plain arrays in SI units, temperatures in °C; how it is compiled is in ``compiled``.
 """
@@ -44,7 +44,24 @@ _FILM_SCALE_C = 1000.0
 
 
 def air_factor(film_c: Array) -> Array:
-    """k(T)·√(p/ν(T)·1/p): the part of the film coefficient that depends on temperature, by Sutherland's formulas."""
+    """The part of the film coefficient that depends on temperature: k(T) √(p/ν(T) · 1/p).
+
+    Parameters
+    ----------
+    film_c : array
+        Mean of surface and air, °C.
+
+    Returns
+    -------
+    array
+        W s^½/(m² K Pa^½).
+
+    Source: Sutherland's formulas for viscosity and conductivity of air; White, Viscous Fluid Flow, 3rd ed., McGraw-Hill
+    2006, tables 1-2 and 1-3.
+
+    >>> round(float(air_factor(np.array([20.0]))[0]), 5)
+    0.0208
+    """
     kelvin = film_c + 273.15
     ratio = (kelvin / 273.15) ** 1.5
     mu = 1.716e-5 * ratio * 383.55 / (kelvin + 110.4)
@@ -61,9 +78,27 @@ _PLATE = 0.664 * 0.70 ** (1.0 / 3.0)
 
 @inlined
 def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> float:
-    """h = h_0 + C·0.664 Re^½ Pr^⅓ k/ℓ with air at the film temperature (laminar plate, textbook), W/m²K.
+    """Film coefficient of a surface in the air that passes: h_0 + C · 0.664 Re^½ Pr^⅓ k/ℓ.
 
-    ``root`` is C · √(U p/ℓ), everything that does not depend on the surface.
+    Parameters
+    ----------
+    root : float
+        C √(U p/ℓ), everything that does not depend on the surface's temperature, SI.
+    surface_c, ambient : float
+        °C.
+    still : float
+        h_0 in still air, W/m²K.
+
+    Returns
+    -------
+    float
+        W/m²K.
+
+    Source: mean of a laminar flat plate; Incropera and others, Fundamentals of Heat and Mass Transfer, 6th ed., Wiley
+    2007, section 7.2.1.
+
+    >>> round(film_w_m2k(1000.0, 100.0, 20.0, 6.0), 2)
+    18.27
     """
     x = 0.5 * (surface_c + ambient) / _FILM_SCALE_C
     x = min(max(x, -0.06), 1.0)
@@ -75,7 +110,11 @@ def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> f
 def friction(
     rotor_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
 ) -> float:
-    """Dry pad friction at the rotor's temperature; the twin of ``friction.dry_mu`` (a test holds them equal)."""
+    """Dry pad friction at the rotor's temperature, °C; the twin of ``friction.dry_mu`` (a test holds them equal).
+
+    >>> round(friction(100.0, 50.0, 150.0, 300.0, 0.30, 0.40, 0.001, 0.20), 3)
+    0.35
+    """
     rise = cold + (work - cold) * min(max((rotor_c - t1) / (t2 - t1), 0.0), 1.0)
     fall = max(work - slope * (rotor_c - fade), floor)
     return fall if rotor_c > fade else rise
@@ -83,7 +122,28 @@ def friction(
 
 @inlined
 def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: float) -> float:
-    """Radiative conductance ε σ A (T² + T_a²)(T + T_a), W/K, temperatures absolute inside."""
+    """Conductance by radiation: ε σ A (T² + T_a²)(T + T_a), temperatures absolute inside.
+
+    Parameters
+    ----------
+    emissivity : float
+        0 to 1.
+    area : float
+        m².
+    surface_c, ambient_c : float
+        °C.
+
+    Returns
+    -------
+    float
+        W/K.
+
+    Source: a small grey body in large surroundings; Incropera and others, Fundamentals of Heat and Mass Transfer, 6th
+    ed., Wiley 2007, eq. 1.9.
+
+    >>> round(radiation_w_k(0.35, 0.02, 200.0, 20.0), 4)
+    0.0942
+    """
     hot, cool = surface_c + 273.15, ambient_c + 273.15
     return emissivity * 5.670374419e-8 * area * (hot * hot + cool * cool) * (hot + cool)
 
@@ -265,11 +325,41 @@ def _finish(block: Block, setups: Array, first: int, count: int, start: Array, h
 
 @compiled
 def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, keep: bool) -> Integrated:
-    """Five-node heat balance of many setups over one series of steps (model, section 5).
+    """Heat balance of many setups over one series of steps.
 
-    ``setups`` (n, len(COLUMNS)); ``start`` (n, 5) °C in the order carrier, rotor, pads, caliper, fluid; ``ambient``
-    °C; ``keep`` keeps the course of every setup. A cable caliper has no node F: a capacity of one that exchanges
-    nothing stands for it.
+    Five capacities in a chain, carrier – rotor – pads – caliper – fluid. Implicit midpoint rule; the tridiagonal
+    system is solved straight. A cable caliper has no fluid: a capacity of one that exchanges nothing stands for it.
+
+    Parameters
+    ----------
+    setups : array
+        (n, len(COLUMNS)), in their units.
+    steps : StepArrays
+        m steps.
+    ambient : float
+        °C.
+    start : array
+        °C, (n, 5), in the order of the chain.
+    keep : bool
+        Keep the course of every setup.
+
+    Returns
+    -------
+    Integrated
+
+    Source: implicit midpoint rule, Hairer, Nørsett and Wanner, Solving Ordinary Differential Equations I, 2nd ed.,
+    Springer 1993, section II.7; tridiagonal solution, Press and others, Numerical Recipes, 3rd ed., Cambridge 2007,
+    section 2.4.
+
+    >>> from clavis.core.parts.mounts import End
+    >>> from clavis.core.parameters import ModelParameters
+    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
+    >>> from clavis.core.physics.heat import WornBrake, node_row
+    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=ModelParameters())
+    >>> one = np.ones(120)
+    >>> steps = StepArrays(0.5 * one, 300 * one, 10 * one, one, 30 * one, 101325 * one)
+    >>> round(float(integrate(row[None], steps, 20.0, np.full((1, 5), 20.0), False).peaks[0, 1]))
+    159
     """
     n, m = setups.shape[0], len(steps.dt)
     out = Integrated(

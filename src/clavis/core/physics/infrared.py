@@ -1,4 +1,4 @@
-"""Infrared thermometers: what a rotor's temperature really is behind a reading (model, section 8).
+"""Infrared thermometers: what a rotor's temperature really is behind a reading (docs/model.md, section 8).
 
 Common instruments look at 8 to 14 µm. The radiance in that band is integrated from Planck's law; the law of the
 fourth power would be wrong here by tens of degrees on bright steel.
@@ -49,17 +49,60 @@ def _table() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
 
 
 def band_radiance(celsius: float) -> float:
-    """Planck radiance of a black body over 8–14 µm, W/m² sr. Raises QuantityError outside −60 to 1600 °C."""
+    """Radiance of a black body in the band of common instruments, 8 to 14 µm.
+
+    Parameters
+    ----------
+    celsius : float
+        −60 to 1600 °C.
+
+    Returns
+    -------
+    float
+        W/m² sr.
+
+    Raises
+    ------
+    QuantityError
+        Outside that range.
+
+    Source: Planck's law integrated over the wavelength, constants of CODATA 2018; Incropera and others, Fundamentals of
+    Heat and Mass Transfer, 6th ed., Wiley 2007, section 12.3.1.
+
+    >>> round(band_radiance(20.0), 1)
+    49.4
+    """
     ensure("temperature", _COLDEST_C, _HOTTEST_C, surface_c=celsius)
     temperatures, radiances = _table()
     return float(np.interp(celsius, temperatures, radiances))
 
 
 def true_temperature_c(read_c: float, emissivity: float, surroundings_c: float) -> float | None:
-    """TrackSurface temperature behind a reading: L(T) = (L(T_read) − (1 − ε) L(T_surr))/ε.
+    """Temperature behind a reading: L(T) = (L(T_read) − (1 − ε) L(T_surroundings))/ε.
 
-    ``emissivity`` is relative to the instrument's own setting. None where the reading lies below what the
-    surroundings alone would give, or beyond what can be: then it says nothing of the rotor.
+    Parameters
+    ----------
+    read_c : float
+        What the instrument shows, °C.
+    emissivity : float
+        Of the surface in the band, over the instrument's own setting, 0.05 to 1.
+    surroundings_c : float
+        What the surface mirrors, °C.
+
+    Returns
+    -------
+    float or None
+        °C; None where the reading lies below what the surroundings alone would give, or beyond what can be.
+
+    Raises
+    ------
+    QuantityError
+        For an emissivity or temperature out of range.
+
+    Source: a grey, opaque surface mirrors what it does not emit (Kirchhoff); Incropera and others, section 12.6.
+
+    >>> round(true_temperature_c(60.0, emissivity=0.25, surroundings_c=20.0))
+    141
     """
     ensure("emissivity", 0.05, 1, emissivity_ratio=emissivity)
     radiance = (band_radiance(read_c) - (1 - emissivity) * band_radiance(surroundings_c)) / emissivity
@@ -79,7 +122,12 @@ class Corrected:
 
 
 def corrected(read_c: float, surface: TrackSurface, surroundings_c: float) -> Corrected:
-    """A reading of a known kind of surface, with the range of its emissivity carried through."""
+    """A reading of a known kind of surface, with the range of its emissivity carried through, °C.
+
+    >>> found = corrected(60.0, SURFACES["bright"], 20.0)
+    >>> round(found.low_c), round(found.true_c), round(found.high_c)
+    (125, 141, 162)
+    """
     best, high, low = (
         true_temperature_c(read_c, e, surroundings_c) for e in (surface.emissivity, surface.low, surface.high)
     )

@@ -75,8 +75,25 @@ class Recording:
 
 
 def haversine_m(lat: Array, lon: Array, apart: int = 1) -> Array:
-    """Great-circle distance from each point to the one ``apart`` further on, m, by the haversine formula; (n,) in,
-    (n − apart,) out."""
+    """Great-circle distance from each point to a later one.
+
+    Parameters
+    ----------
+    lat, lon : array
+        Degrees, (n,).
+    apart : int
+        How many points further on, 1 or more.
+
+    Returns
+    -------
+    array
+        m, (n − apart,).
+
+    Source: the haversine formula; Sinnott, Sky and Telescope 68 (1984), 159; mean radius of the earth.
+
+    >>> [round(float(m)) for m in haversine_m(np.array([0.0, 0.0]), np.array([0.0, 0.01]))]
+    [1112]
+    """
     phi, lam = np.radians(lat), np.radians(lon)
     up, along = phi[apart:] - phi[:-apart], lam[apart:] - lam[:-apart]
     a = np.sin(up / 2) ** 2 + np.cos(phi[:-apart]) * np.cos(phi[apart:]) * np.sin(along / 2) ** 2
@@ -313,7 +330,29 @@ def _real_starts(raw: RawTrack, step: Array, time: Array | None) -> tuple[int, .
 
 
 def recording_of(raw: RawTrack) -> Recording:
-    """Make a track of what a file holds. Raises ProfileError in plain words where that cannot be done."""
+    """A track made of what a file holds, with a note for everything that was mended.
+
+    Parameters
+    ----------
+    raw : RawTrack
+        Points as read, (n,): positions or distances, heights with holes, times or none.
+
+    Returns
+    -------
+    Recording
+        The track, cleaned; the notes in words, with their places along it.
+
+    Raises
+    ------
+    ProfileError
+        In plain words, where no track can be made.
+
+    Source: docs/decisions/004-reading-tracks.md.
+
+    >>> raw = RawTrack(np.array([100.0, 99.0, 98.0, 97.0]), distance_m=np.array([0.0, 10.0, 20.0, 30.0]))
+    >>> [float(m) for m in recording_of(raw).track.distance_m]
+    [0.0, 10.0, 20.0, 30.0]
+    """
     n = len(raw.elevation_m)
     if n < 3:
         raise ProfileError(say("the track has {points:point|points}; at least {least} are needed", points=n, least=3))
@@ -346,7 +385,13 @@ def recording_of(raw: RawTrack) -> Recording:
 
 
 def rounded(track: Track) -> Track:
-    """Centimetres and hundredths of a second: finer than any recorder, and the same after a trip through JSON."""
+    """A track to centimetres and hundredths of a second: finer than any recorder, and the same after a trip through
+    JSON.
+
+    >>> track = Track(np.array([0.0, 10.004, 20.0]), np.array([5.0, 5.0, 4.996]), None)
+    >>> [float(m) for m in rounded(track).distance_m]
+    [0.0, 10.0, 20.0]
+    """
     time = None if track.time_s is None else np.round(track.time_s, 2)
     return Track(np.round(track.distance_m, 2), np.round(track.elevation_m, 2) + 0.0, time, track.starts)
 

@@ -1,4 +1,4 @@
-"""Roads and tracks: typed sections, recorded points, the even stretches that are made of both (model, section 4)."""
+"""Roads and tracks: typed sections, recorded points, the even stretches that are made of both (docs/model.md, section 4)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,7 +18,7 @@ from clavis.core.units import KMH_PER_MS
 Array = NDArray[np.float64]
 
 SPACING_M = 5.0
-"""longest stretch of a planned road (model, section 4)"""
+"""longest stretch of a planned road (docs/model.md, section 4)"""
 GRADIENT_LIMIT = 0.45
 LEAST_POINTS, SHORTEST_M = 3, 20.0
 STOP_MS = 0.25
@@ -113,7 +113,33 @@ def road_of_sections(
     spacing_m: float = SPACING_M,
     tread: Tread = Tread.MIXED,
 ) -> Road:
-    """Cut typed sections into stretches no longer than ``spacing_m``. Raises ProfileError when there are none."""
+    """Typed sections cut into stretches.
+
+    Parameters
+    ----------
+    sections : sequence of Section
+        Length m, gradient %, speed km/h, with a corner or a stop at their end.
+    start_elevation_m : float
+        m above the sea.
+    spacing_m : float
+        Longest stretch, m, above 0.
+    tread : Tread
+        Of the tyres, for sections with a ground of their own.
+
+    Returns
+    -------
+    Road
+        n stretches.
+
+    Raises
+    ------
+    ProfileError
+        Without sections.
+
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> len(road.ds_m), round(float(road.elevation_m[-1]), 1)
+    (200, 420.3)
+    """
     if not sections:
         raise ProfileError("the ride has no sections yet")
     ds: list[Array] = []
@@ -160,7 +186,23 @@ KINK_M = 10.0
 
 
 def smooth(values: Array, sigma: float) -> Array:
-    """Gaussian smoothing of evenly spaced values; ``sigma`` in samples; ends mirrored about their value."""
+    """Gaussian smoothing of evenly spaced values.
+
+    Parameters
+    ----------
+    values : array
+        (n,).
+    sigma : float
+        Standard deviation of the window in samples; below 0.3 nothing is smoothed.
+
+    Returns
+    -------
+    array
+        (n,); the ends are mirrored about their value, so that a straight line stays one.
+
+    >>> [round(float(x), 3) for x in smooth(np.array([0.0, 1.0, 2.0, 3.0, 4.0]), 1.0)]
+    [0.0, 1.0, 2.0, 3.0, 4.0]
+    """
     if sigma < 0.3 or len(values) < 3:
         return values.copy()
     reach = min(int(np.ceil(3 * sigma)), len(values) - 1)
@@ -172,8 +214,31 @@ def smooth(values: Array, sigma: float) -> Array:
 
 
 def even_elevation(track: Track, smoothing: Smoothing, spacing_m: float) -> tuple[Array, Array]:
-    """Distance (even) and elevation of a track without the recorder's noise: a Gaussian window, then the straightest
-    profile within what heights are known to (docs/decisions/008). A wiggle smaller than that is no gradient."""
+    """Height of a track at even distances, without the recorder's noise.
+
+    A Gaussian window, then the straightest profile within what heights are known to: a wiggle smaller than that is no
+    gradient.
+
+    Parameters
+    ----------
+    track : Track
+    smoothing : Smoothing
+        Window m, how well heights are known m.
+    spacing_m : float
+        Wanted distance between points, m, above 0.
+
+    Returns
+    -------
+    tuple of array
+        Distance and elevation, m, (n + 1,) each.
+
+    Source: docs/decisions/008-heights-are-known-to-half-a-metre.md.
+
+    >>> way = np.arange(0.0, 201.0, 10.0)
+    >>> distance, elevation = even_elevation(Track(way, 100 - 0.05 * way, None), Smoothing(), 50.0)
+    >>> [round(float(z), 2) for z in elevation]
+    [100.0, 97.5, 95.0, 92.5, 90.0]
+    """
     start, end = track.distance_m[0], track.distance_m[-1]
     n = max(4, int(np.ceil((end - start) / spacing_m)))
     distance = np.linspace(0, end - start, n + 1)
@@ -194,7 +259,25 @@ def _gradient(elevation: Array, ds: Array) -> Array:
 
 
 def road_of_track(track: Track, hold_kmh: float, smoothing: Smoothing | None = None) -> Road:
-    """A road to be planned from a track whose recorded times are not used."""
+    """A road to be planned from a track whose recorded times are not used.
+
+    Parameters
+    ----------
+    track : Track
+    hold_kmh : float
+        Speed wanted everywhere, km/h, above 0.
+    smoothing : Smoothing or None
+        The usual one where None.
+
+    Returns
+    -------
+    Road
+
+    >>> way = np.arange(0.0, 201.0, 10.0)
+    >>> road = road_of_track(Track(way, 100 - 0.05 * way, None), 36.0)
+    >>> round(float(road.gradient.mean()), 3), float(road.hold_ms[0])
+    (0.05, 10.0)
+    """
     distance, elevation = even_elevation(track, smoothing or Smoothing(), SPACING_M)
     ds = np.diff(distance)
     hold = np.full(len(ds), hold_kmh / KMH_PER_MS)
@@ -202,6 +285,12 @@ def road_of_track(track: Track, hold_kmh: float, smoothing: Smoothing | None = N
 
 
 def finer(road: Road, spacing_m: float) -> Road:
+    """The same road in stretches no longer than ``spacing_m``; corners and stops stay at their places.
+
+    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
+    >>> len(road.ds_m), len(finer(road, 1.0).ds_m)
+    (200, 1000)
+    """
     parts = np.maximum(1, np.ceil(road.ds_m / spacing_m).astype(int))
     if parts.max() == 1:
         return road

@@ -45,10 +45,29 @@ class Resistance(NamedTuple):
 
 @compiled
 def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
-    """Speeds at the points of a road, m/s; shape (n + 1,) for n stretches.
+    """Speeds at the points of a road.
 
-    The ride begins at the first wanted speed. Backward pass v_k² ≤ v_{k+1}² + 2 a ds,
-    forward pass by free rolling; where the road would slow the bike the rider pedals to keep its speed.
+    Backward pass v_k² ≤ v_{k+1}² + 2 a ds from corners and stops, forward pass by free rolling; where the road would
+    slow the bike the rider pedals to keep its speed. The ride begins at the first wanted speed.
+
+    Parameters
+    ----------
+    road : Stretches
+        n stretches.
+    wish : SpeedWish
+    bike : Resistance
+
+    Returns
+    -------
+    array
+        m/s, (n + 1,).
+
+    Source: even deceleration, v² = v_0² + 2 a s (docs/model.md, section 4).
+
+    >>> road = Stretches(np.full(3, 10.0), np.zeros(3), np.ones(3), np.full(3, 1.2))
+    >>> wish = SpeedWish(np.full(3, 10.0), np.array([np.inf, np.inf, np.inf, 0.0]), np.full(3, 2.0), 0.0)
+    >>> [round(float(v), 2) for v in plan_speeds(road, wish, Resistance(90.0, 0.5, 0.007, 0.0))]
+    [10.0, 8.94, 6.32, 0.0]
     """
     ds, hold, cap, brake_decel, half_band = road.ds, wish.hold, wish.cap, wish.brake_decel, wish.half_band
     n = len(ds)
@@ -92,10 +111,28 @@ def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
 
 @compiled
 def straightest(way: Array, low: Array, high: Array) -> Array:
-    """The shortest line from the middle of the first gate to the middle of the last through all between, (n,).
+    """The shortest line from the middle of the first gate to the middle of the last through all between.
 
     A string drawn tight (the funnel walk): from where it last bent the gates ahead narrow the directions it may take;
     where they close, it bends at the gate that closed them.
+
+    Parameters
+    ----------
+    way : array
+        Rising, m, (n,).
+    low, high : array
+        The gates, m, (n,).
+
+    Returns
+    -------
+    array
+        m, (n,).
+
+    Source: taut string; Davies and Kovac, Annals of Statistics 29 (2001), 1–65.
+
+    >>> height = np.array([0.0, 0.3, -0.2, 0.1, 5.0, 5.2])
+    >>> [round(float(z), 2) for z in straightest(10.0 * np.arange(6), height - 0.5, height + 0.5)]
+    [0.0, 0.15, 0.3, 0.6, 4.5, 5.2]
     """
     n = len(way)
     line = np.empty(n)
@@ -128,11 +165,30 @@ def straightest(way: Array, low: Array, high: Array) -> Array:
 
 @compiled
 def cut_steps(time: Array, energy: Array, tolerance: float, longest: float) -> NDArray[np.int64]:
-    """Indices of the points that bound the integration steps.
+    """Points that bound the integration steps.
 
-    Greedy: a step grows while the energy braked inside it, taken as even over its time, strays from the true
-    course by no more than ``tolerance`` J, and while it is shorter than ``longest`` s. After a jump in power
-    steps start at a quarter of a second and grow by a half each, so that transients are resolved.
+    Greedy: a step grows while the energy braked inside it, taken as even over its time, strays from the true course
+    by no more than ``tolerance``, and while it is shorter than ``longest``. After a jump in power steps start at a
+    quarter of a second and grow by a half each, so that transients are resolved.
+
+    Parameters
+    ----------
+    time : array
+        Rising, s, (n,).
+    energy : array
+        Braked up to then, J, (n,).
+    tolerance : float
+        J, above 0.
+    longest : float
+        s, above 0.
+
+    Returns
+    -------
+    array of int
+        Indices into ``time``, the first and the last among them.
+
+    >>> [int(k) for k in cut_steps(np.arange(9.0), 100 * np.arange(9.0), 12.0, 5.0)]
+    [0, 1, 2, 3, 4, 5, 6, 8]
     """
     n = len(time)
     cuts = np.empty(n, dtype=np.int64)

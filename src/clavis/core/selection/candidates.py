@@ -1,4 +1,4 @@
-"""Choosing: every candidate of a wheel, weighed over the ride (model, section 6).
+"""Choosing: every candidate of a wheel, weighed over the ride (docs/model.md, section 6).
 
 A candidate is rotor × caliper × lever × pad; adapter and bolts follow from the chain. What is impossible falls through
 ``sieve``; the schools that rank what is left are in ``schools``.

@@ -1,7 +1,7 @@
 """Conversions from rim brakes: what frame, fork and hubs have, what it means in parts and money, and a verdict.
 
 Worth it only where the frame or fork carries a disc mount and the hub takes a rotor; a hub that does not means a wheel.
-Never on a frame or fork without a mount (the job, section 1).
+Never on a frame or fork without a mount.
 """
 
 from dataclasses import dataclass, replace

@@ -1,4 +1,4 @@
-"""Schools: what practitioners rank a wheel's candidates by, each a documented objective (model, section 6).
+"""Schools: what practitioners rank a wheel's candidates by, each a documented objective (docs/model.md, section 6).
 
 SCHOOLS is the table. Every objective is monotone: of two candidates that differ in one thing that the school looks
 at, the one that is better in it never ranks behind. ``sensitivity`` leans on that to find a school's pick without

@@ -1,4 +1,4 @@
-"""A soft check: the rotor sizes that riders off the road usually live with (the job, section 4, the lean school).
+"""A soft check: the rotor sizes that riders off the road usually live with (the lean school).
 
 It decides nothing. Where a computed pick departs from it, that is said, with the margin that explains it.
 """

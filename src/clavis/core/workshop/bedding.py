@@ -1,5 +1,5 @@
 """Bedding in, computed for this rotor, rider and compound: how many stops, from what speed, how far apart, and what
-temperature is reached (the job, section 6)."""
+temperature is reached."""
 
 from dataclasses import dataclass
 from math import ceil

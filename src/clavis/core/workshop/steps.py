@@ -1,4 +1,4 @@
-"""The steps of an order in the order of the work, each with its caution (the job, section 6)."""
+"""The steps of an order in the order of the work, each with its caution."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

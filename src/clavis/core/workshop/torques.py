@@ -1,4 +1,4 @@
-"""Torques: what each fastener of an order is tightened to, with tool and thread-lock (the job, section 6).
+"""Torques: what each fastener of an order is tightened to, with tool and thread-lock.
 
 The torque of a caliper's or adapter's bolt is read from the bolt that ``fit`` laid there, by its thread. The marking
 on a part always wins over a figure here.

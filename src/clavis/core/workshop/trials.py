@@ -1,4 +1,4 @@
-"""Trials: fair order, analysis within blocks, and how many runs it takes (model, section 9)."""
+"""Trials: fair order, analysis within blocks, and how many runs it takes (docs/model.md, section 9)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
