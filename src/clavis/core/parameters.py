@@ -75,7 +75,8 @@ class Doubt:
     high: float = float("inf")
 
 
-# What is sampled (docs/model.md, section 8). Parameter names are multiplied or replaced; the others are named in sampling.
+# What is sampled (docs/model.md, section 8). Parameter names are multiplied or replaced; the others are named in
+# sampling.
 DOUBTS: tuple[Doubt, ...] = (
     Doubt("grip", "tyre–road grip", Spread.LOGNORMAL, 0.15),
     Doubt("friction_front", "pad friction, front", Spread.LOGNORMAL, 0.12),

@@ -1,5 +1,6 @@
 """The figures of heat of one wheel with their working, from the rotor up to the fluid: equation, the very values that
-were put in, their sources, their doubt; and what makes an integrated figure checkable by hand (docs/model.md, section 5)."""
+were put in, their sources, their doubt; and what makes an integrated figure checkable by hand (docs/model.md,
+section 5)."""
 
 from math import exp, hypot, sqrt
 

@@ -1,4 +1,4 @@
-"""Bike, rider and load: kinds with their defaults, axle loads, and what the ground allows (docs/model.md, section 1)."""
+"""Bike, rider and load: kinds with their defaults, axle loads, what the ground allows (docs/model.md, section 1)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

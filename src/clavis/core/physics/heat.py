@@ -1,4 +1,4 @@
-"""Five-node heat of one wheel: node figures from parts, integration, soak after the stop, ledger (docs/model.md, section 5)."""
+"""Heat of one wheel in five nodes: figures from parts, integration, soak, ledger (docs/model.md, section 5)."""
 
 from dataclasses import dataclass
 from enum import IntEnum

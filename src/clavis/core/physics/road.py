@@ -1,4 +1,4 @@
-"""Roads and tracks: typed sections, recorded points, the even stretches that are made of both (docs/model.md, section 4)."""
+"""Roads and tracks: typed sections, recorded points, the even stretches made of both (docs/model.md, section 4)."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
