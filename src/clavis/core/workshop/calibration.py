@@ -1,4 +1,4 @@
-"""Calibration: readings after a ride move the job's model, within their doubt and its priors (docs/model.md, section 8).
+"""Calibration: readings after a ride move the job's model, within doubt and priors (docs/model.md, section 8).
 
 Least squares on the logarithms of the multipliers of convection, rotor-to-carrier conductance and airflow, and on the
 front's share, each held by its prior. A reading some time after the stop is compared with the whole model standing
