@@ -1,0 +1,61 @@
+/* The walk: the field in hand lights its dimension in the drawing, and a gauge sends into it. */
+(() => {
+  "use strict";
+  const $ = (selector, root = document) => root.querySelector(selector);
+  let hand = null;
+  document.addEventListener("focusin", (event) => {
+    const drawn = $("#drawn"),
+      path = drawn && event.target.dataset?.field;
+    if (!path) return;
+    hand = { path, id: event.target.id };
+    const [end, name] = path.split(".");
+    drawn
+      .querySelectorAll("[data-dim]")
+      .forEach((dim) => dim.classList.toggle("lit", dim.dataset.dim.split(" ").includes(name)));
+    const label = $(`label[for="${event.target.id}"]`);
+    $("#in-hand").textContent = `In hand: ${end}, ${label ? label.textContent.trim().toLowerCase() : name}`;
+  });
+  const showTold = () => {
+    document.querySelectorAll("#drawn .tile").forEach((tile) => {
+      for (const end of ["front", "rear"])
+        tile.classList.toggle(`told-${end}`, $(`#told-${end}`)?.dataset.kind === tile.dataset.told);
+    });
+  };
+  document.addEventListener("DOMContentLoaded", showTold);
+  document.addEventListener("htmx:afterSettle", showTold);
+  const send = () => {
+    const box = $("#gauge");
+    if (!box) return;
+    const field = hand && document.getElementById(hand.id);
+    if (!field) {
+      $("#notice").innerHTML =
+        '<p class="problem" role="alert">Put the cursor into the field that the gauge shall fill.</p>';
+      return;
+    }
+    const target = field.closest(".rotor") ?? field.closest(".field");
+    const state = Object.fromEntries(new FormData($("#state")));
+    field.focus();
+    htmx.ajax("POST", `/jobs/${box.dataset.job}/gauge`, {
+      source: box,
+      target,
+      swap: "outerHTML",
+      values: { ...state, path: hand.path, kind: $("#gauge-kind").value },
+    });
+  };
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-send]")) send();
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.altKey && event.key.toLowerCase() === "g") {
+      event.preventDefault();
+      send();
+    }
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    // a gauge that was refused says so in the corner; the field stays as it was
+    if (event.detail.requestConfig?.path.endsWith("/gauge") && event.detail.xhr.status >= 400) {
+      event.detail.shouldSwap = false;
+      $("#notice").innerHTML = event.detail.xhr.responseText;
+    }
+  });
+})();
