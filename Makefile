@@ -2,9 +2,10 @@
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
+STYLES_AND_SCRIPTS := "src/clavis/web/**/*.css" "src/clavis/web/**/*.js"
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo demo-reset serve check test bench schemas lock screenshots clean
+.PHONY: demo demo-reset serve check test bench format schemas lock screenshots clean
 
 demo: $(VENV)/.run
 	@$(BIN)/clavis demo
@@ -15,11 +16,14 @@ demo-reset: $(VENV)/.run
 serve: $(VENV)/.run
 	@$(BIN)/clavis serve
 
-check: $(VENV)/.dev  ## lint, types, arrows, tests without a browser
+check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arrows, tests without a browser
 	$(BIN)/ruff check src tests
 	$(BIN)/ruff format --check src tests
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/djlint src/clavis/web --lint --quiet
+	$(BIN)/oxlint --quiet src/clavis/web
+	$(BIN)/oxfmt --check $(STYLES_AND_SCRIPTS)
 	$(BIN)/pytest -n auto -m "not browser"
 
 test: check  ## check, and the browser tests
@@ -37,6 +41,11 @@ schemas: $(VENV)/.run  ## publish the schemas of the open formats again
 	$(BIN)/clavis schema job > docs/formats/job-v3.schema.json
 	$(BIN)/clavis schema answers > docs/formats/answers-v2.schema.json
 	$(BIN)/clavis schema rides > docs/formats/rides-v1.schema.json
+
+format: $(VENV)/.dev  ## put code, styles and scripts into their form
+	$(BIN)/ruff check --fix src tests
+	$(BIN)/ruff format src tests
+	$(BIN)/oxfmt $(STYLES_AND_SCRIPTS)
 
 lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
 	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv

@@ -1,8 +1,10 @@
 """Shared: an empty database, one with the demo world, a client that behaves like a browser."""
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import pytest
 from hypothesis import settings
 from sqlalchemy.orm import Session
@@ -43,11 +45,28 @@ def demo_session(session: Session) -> Session:
     return session
 
 
+BLOCKS = (
+    "html head body div p section table caption thead tbody tfoot tr td th ul ol li h1 h2 h3 figure figcaption form nav "
+    "dl dt dd svg g path rect circle line polyline polygon text title details summary dialog header main aside select "
+    "option script link meta br"
+)
+AROUND_BLOCKS = re.compile(rf" ?(</?(?:{BLOCKS.replace(' ', '|')})(?=[\s>/])[^>]*>) ?")
+
+
+def unfold(response: httpx.Response) -> None:
+    """A page as it is read: without the line breaks of its template, which a browser does not show either."""
+    response.read()
+    if response.headers.get("content-type", "").startswith("text/html"):
+        text = AROUND_BLOCKS.sub(r"\1", re.sub(r"[ \n]+", " ", response.text))
+        response._text = re.sub(r" (</(?:button|label|a|small|b|span)>)", r"\1", text)
+
+
 def browserlike(path: Path) -> TestClient:
     """A client that sends what a browser sends from one of our own pages, with a name given."""
     app = create_app(Settings(database=path, allowed_hosts=["testserver"], upload_limit_mb=3))
     client = TestClient(app, headers={"sec-fetch-site": "same-origin"}, follow_redirects=False)
     client.cookies.set("clavis_who", "Tess%20Bench")
+    client.event_hooks = {"request": [], "response": [unfold]}
     return client
 
 
