@@ -192,9 +192,9 @@ def test_a_dragged_point_moves_alone() -> None:
 @pytest.mark.parametrize(
     ("index", "at", "height", "words"),
     [
-        (0, 5, 499, "at least 10 m"),
-        (0, 1595, 400, "at least 10 m"),
-        (0, 1000, 100, "at most 35 % steep"),
+        (0, 5, 499, r"at least 10\sm"),
+        (0, 1595, 400, r"at least 10\sm"),
+        (0, 1000, 100, "at most 35% steep"),
         (2, 2000, 300, "no such point"),
         (-1, 100, 490, "no such point"),
     ],
