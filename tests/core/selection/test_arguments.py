@@ -72,7 +72,8 @@ def test_two_and_four_have_the_same_rotor_and_compound_and_the_words_are_the_fig
 
 def test_every_compound_once_and_the_coolest_is_named() -> None:
     found, _ = held(Argument.COMPOUND)
-    assert [s.pad.compound for s in setups(found)] == list(COMPOUNDS)
+    sold = {pad.compound for pad in CATALOGUE.pads.values()}
+    assert [s.pad.compound for s in setups(found)] == [compound for compound in COMPOUNDS if compound in sold]
     rotors = {c.name: c.setup.wheels[End.FRONT].heat.peak_c[Node.ROTOR] for c in found.columns}
     coolest = min(rotors, key=rotors.__getitem__)
     assert coolest in plain(found.words[0])
