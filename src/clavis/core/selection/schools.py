@@ -164,7 +164,7 @@ class Candidate:
 
 
 Key = Callable[[Standing, float | None], tuple[float, ...]]
-Measure = Callable[[Standing, float | None], float]
+Objective = Callable[[Standing, float | None], float]
 
 
 @dataclass(frozen=True)
@@ -177,7 +177,7 @@ class SchoolRow:
     title: str
     words: str
     key: Key
-    measure: Measure
+    measure: Objective
     unit: str
     better: str
 
