@@ -85,8 +85,8 @@ def _diameter(s: WheelSetup, mounting: Mounting) -> list[ArgumentSide] | Words:
     large, thick = min(near, key=unlike)
     pick = _pick_of(s)
     return [
-        ArgumentSide(f"larger: {large.name}", pick.model_copy(update={"rotor_id": large.id})),
-        ArgumentSide(f"thicker: {thick.name}", pick.model_copy(update={"rotor_id": thick.id})),
+        ArgumentSide(f"larger, {large.name}", pick.model_copy(update={"rotor_id": large.id})),
+        ArgumentSide(f"thicker, {thick.name}", pick.model_copy(update={"rotor_id": thick.id})),
     ]
 
 
@@ -103,7 +103,7 @@ def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Wo
     if two is None or four is None:
         words = "with {rotor} and these pads the catalogue has calipers of one kind only"
         return say(words, rotor=s.rotor.name)
-    return [ArgumentSide(f"two: {two.caliper.name}", two.ids), ArgumentSide(f"four: {four.caliper.name}", four.ids)]
+    return [ArgumentSide(f"two, {two.caliper.name}", two.ids), ArgumentSide(f"four, {four.caliper.name}", four.ids)]
 
 
 def _compound(s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
@@ -119,7 +119,7 @@ def _compound(s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
         of_it = [c for c in same if c.pad.compound == compound]
         cheapest = min(of_it, key=lambda c: (c.pad.id != s.pad.id, c.pad.price, c.pad.id), default=None)
         if cheapest is not None:
-            sides.append(ArgumentSide(f"{row.words}: {cheapest.pad.name}", cheapest.ids))
+            sides.append(ArgumentSide(f"{row.words}, {cheapest.pad.name}", cheapest.ids))
     if len(sides) > 1:
         return sides
     words = "for {caliper} on {rotor} the catalogue has one compound only"
