@@ -101,6 +101,7 @@ def open_client(tmp_path: Path, demo_database: Path):
 
     shutil.copy(demo_database, tmp_path / "c.db")
     with browserlike(tmp_path / "c.db") as client:
+        client.event_hooks = {}  # the page as it is sent: unfolding it for the eye of a test costs time of its own
         client.get("/")
         gc.collect()
         gc.freeze()  # as the application does where it is served
