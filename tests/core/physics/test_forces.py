@@ -40,12 +40,12 @@ def forces(end=End.FRONT, grip=0.8, mu_hot=0.45, state=1.0, wet=1.0, hand=None, 
     targets = [t for lim in (flat, steep) if (t := stop_target(BIKE, lim, top, P, "target", None))]
     found = the_link or link()
     asked = WheelAsked(
-        end=end, flat=flat, sliding=sliding_limits(BIKE, flat, P), targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
+        bike=BIKE, end=end, flat=flat, sliding=sliding_limits(BIKE, flat, P), targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
         lead_n=targets[0].wheel_force_n[End.FRONT],
     )  # fmt: skip
     row = COMPOUNDS[found.pad.compound]
     friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet)
-    return wheel_forces(found, asked, BIKE, hand or hand_of(P, 1, False, False), friction, P)
+    return wheel_forces(found, asked, hand or hand_of(P, 1, False, False), friction, P)
 
 
 def test_the_hydraulic_chain_by_hand() -> None:

@@ -12,7 +12,7 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
-from clavis.core.physics.bike import ground_limits
+from clavis.core.physics.bike import LoadedBike, ground_limits
 from clavis.core.physics.descent import BrakeLoad, HeatSteps
 from clavis.core.physics.forces import (
     TRAVEL_TIGHT_RATIO,
@@ -126,11 +126,15 @@ class Fixed:
     rotor_share: float
 
 
+def linkage_of(setup: WheelSetup, situation: Situation) -> Linkage:
+    radius_m, p = situation.bike.wheel_radius_m, situation.parameters
+    return linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, radius_m, p)
+
+
 def fixed_of(setup: WheelSetup, situation: Situation) -> Fixed:
-    p = situation.parameters
-    geometry = rotor_geometry(setup.rotor, setup.thickness_mm, p)
-    link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, situation.bike.wheel_radius_m, p)
-    return Fixed(link, geometry.capacity_j_k, rotor_share(geometry, setup.pad, setup.caliper))
+    geometry = rotor_geometry(setup.rotor, setup.thickness_mm, situation.parameters)
+    share = rotor_share(geometry, setup.pad, setup.caliper)
+    return Fixed(linkage_of(setup, situation), geometry.capacity_j_k, share)
 
 
 @dataclass(frozen=True)
@@ -145,9 +149,10 @@ class WheelRide:
     unstoppable: Words
 
 
-def wheel_ride(demand: Demand, end: End, drag_n: float, load: BrakeLoad) -> WheelRide:
+def wheel_ride(bike: LoadedBike, demand: Demand, end: End, drag_n: float, load: BrakeLoad) -> WheelRide:
     """One wheel's part of what is asked; ``drag_n`` from ``drag_force_n``."""
     asked = WheelAsked(
+        bike=bike,
         end=end,
         flat=demand.flat,
         sliding=demand.sliding,
@@ -207,7 +212,7 @@ def judge(
     )
     line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
     p, hand, pull = situation.parameters, situation.hand, situation.pull
-    forces = wheel_forces(fixed.link, ride.asked, situation.bike, hand, friction, p, line, pull)
+    forces = wheel_forces(fixed.link, ride.asked, hand, friction, p, line, pull)
     boiling = boiling_of(setup, ride.ends_at_m)
     margins = margins_of(setup, situation, ride, forces, peaks, boiling)
     return Judged(fixed.link, forces, boiling, margins, fixed.rotor_share, hot_c)

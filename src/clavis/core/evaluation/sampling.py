@@ -185,7 +185,7 @@ def certainty(
         fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
         peaks = Peaks(float(table.peak_c[k, Node.ROTOR]), fluid, float(table.least_mu_per_n[k]))
         friction = float(draws.by_key[f"friction_{w.end.value}"][k])
-        ride = wheel_ride(sample.demand, w.end, drag, load)
+        ride = wheel_ride(situation.bike, sample.demand, w.end, drag, load)
         judged = judge(w.setup, sample.situation, ride, fixed, peaks, friction)
         for name, value in _sampled(judged, peaks).items():
             figures.setdefault(name, []).append(value)

@@ -1,6 +1,6 @@
 """The parts of one wheel's brake with their measured state: as fitted, or as proposed."""
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +15,6 @@ from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.job.wheel import FittedBrake, LeverFeel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.parts.hoses_and_fluids import fluid_for
 from clavis.core.parts.models import Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import pads_within_track
@@ -101,12 +100,18 @@ def lacks_of(wheel: ResolvedWheel, pick: Pick | None, brake: Brake) -> list[Lack
     return lacks
 
 
+BottleFor = Callable[[Caliper], FluidPart | None]
+
+
 def setup_with(
-    wheel: ResolvedWheel, brake: Brake, fluids: Mapping[str, FluidPart], *, bedded: bool = True, new_hose: bool = False
+    wheel: ResolvedWheel, brake: Brake, bottle_for: BottleFor, *, bedded: bool = True, new_hose: bool = False
 ) -> WheelSetup:
-    """A whole brake on one wheel, with the measured state of what stays. ``bedded`` False judges what is new as it
-    leaves the workshop; with a ``new_hose`` the line is opened though lever and caliper stay. Raises ClavisError for
-    a brake that is not whole."""
+    """A whole brake on one wheel, with the measured state of what stays.
+
+    ``bottle_for`` finds what an opened line is filled from. ``bedded`` False judges what is new as it leaves the
+    workshop; with a ``new_hose`` the line is opened though lever and caliper stay. Raises ClavisError for a brake that
+    is not whole.
+    """
     rotor, caliper, lever, pad = brake.rotor, brake.caliper, brake.lever, brake.pad
     if rotor is None or caliper is None or lever is None or pad is None:
         raise ClavisError("this brake is not whole")
@@ -129,7 +134,7 @@ def setup_with(
         to_bar_mm=None if Axis.LEVER in changed else measured.lever_reach_mm,
         bedding=1.0 if bedded else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad),
         keeps_line=keeps_line,
-        filled_with=None if keeps_line else fluid_for(caliper, measured.fluid_grade, fluids.values()),
+        filled_with=None if keeps_line else bottle_for(caliper),
     )
 
 

@@ -95,7 +95,7 @@ def wheel_case(mounting: Mounting, pick: Pick | None, *, bedded: bool = True, ag
     lines: tuple[PartLine, ...] = ()
     points = [*points_of_checks(wheel.end, checks), *missing_points(lacks, wheel.end)]
     if not lacks:
-        setup = aged(setup_with(wheel, brake, catalogue.fluids, bedded=bedded, new_hose=case.new_hose), age)
+        setup = aged(setup_with(wheel, brake, mounting.bottle_for, bedded=bedded, new_hose=case.new_hose), age)
         changes = changes_of(setup, case)
         lines = parts_list(setup, case, changes)
         points += _worn_beyond_telling(setup, age)

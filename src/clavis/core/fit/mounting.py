@@ -17,8 +17,8 @@ from clavis.core.fit.special_plate import CALIPER_HOLES, Plate
 from clavis.core.fit.stacks import TO_MOUNT, ChainBolt, Run, bolt_stacks
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.parts.catalogue import Catalogue
-from clavis.core.parts.hoses_and_fluids import needs_new_hose
-from clavis.core.parts.models import Adapter, Brake, Caliper, Lever, Pad, Rotor
+from clavis.core.parts.hoses_and_fluids import fluid_for, needs_new_hose
+from clavis.core.parts.models import Adapter, Brake, Caliper, FluidPart, Lever, Pad, Rotor
 from clavis.core.parts.mounts import MountKind
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
@@ -70,6 +70,11 @@ class Mounting:
             self._memo.clear()
         made = self._memo[key] = make()
         return made
+
+    def bottle_for(self, caliper: Caliper) -> FluidPart | None:
+        """What a line that is opened is filled from."""
+        grade, fluids = self.wheel.measured.fluid_grade, self.catalogue.fluids
+        return self.once(("bottle", caliper.id), lambda: fluid_for(caliper, grade, fluids.values()))
 
     @cached_property
     def seat(self) -> Seat | None:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from math import cos, sin
 
 from clavis.core.errors import QuantityError
@@ -441,8 +442,9 @@ class WheelForces:
 @dataclass(frozen=True, kw_only=True)
 class WheelAsked:
     """What bike, ground and ride ask of one wheel, N. ``lead_n`` is the front's force at target, for the rear wheel's
-    lock while the front brakes; ``drag_n`` what the ride drags with."""
+    lock while the front brakes; ``drag_n`` what the ride drags with. It is the same whatever brake is on the wheel."""
 
+    bike: LoadedBike
     end: End
     flat: GroundLimits
     sliding: GroundLimits
@@ -452,7 +454,27 @@ class WheelAsked:
     drag_n: float
     lead_n: float
 
-    @property
+    @cached_property
+    def ground(self) -> tuple[float, bool]:
+        """What the ground takes at this wheel while the other gives its part of the target stop on the flat, N, and
+        whether pitch-over sets it: front min(μ N_f, pitch-over − F_r), rear μ N_r."""
+        target = next((t for t in self.targets if t.gradient == 0.0), None)
+        front, rear = axle_loads_n(self.bike, target.force_n if target else self.flat.both_n, 0.0)
+        if self.end is End.REAR:
+            return max(0.0, self.flat.grip * rear), False
+        pitch = self.flat.pitch_over_n - (target.wheel_force_n[End.REAR] if target else 0.0)
+        return min(self.flat.grip * front, pitch), pitch <= self.flat.grip * front
+
+    @cached_property
+    def lock_while_front_brakes_n(self) -> float | None:
+        """Rear force at lock while the front gives ``lead_n``: F_r = μ (m g l_f − F_f h)/(L + μ h); None in front."""
+        if self.end is End.FRONT:
+            return None
+        bike, grip = self.bike, self.flat.grip
+        moment = bike.mass_kg * GRAVITY_MS2 * bike.front_to_cg_m - self.lead_n * bike.cg_height_m
+        return max(0.0, grip * moment / (bike.wheelbase_m + grip * bike.cg_height_m))
+
+    @cached_property
     def hardest(self) -> tuple[float, str]:
         """The greatest force that a stop, or standing on the steepest slope, asks; and which of them it is."""
         needed, name = self.holding_n, "holding still on the steepest slope"
@@ -485,7 +507,6 @@ class BrakeLine:
 def wheel_forces(
     link: Linkage,
     asked: WheelAsked,
-    bike: LoadedBike,
     hand: Hand,
     friction: PadFriction,
     p: ModelParameters,
@@ -502,7 +523,6 @@ def wheel_forces(
     link : Linkage
     asked : WheelAsked
         What bike, ground and ride ask of this wheel, N.
-    bike : LoadedBike
     hand : Hand
     friction : PadFriction
         Table figures of the pads with the factors of state and water.
@@ -524,11 +544,11 @@ def wheel_forces(
     >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
     >>> limits = ground_limits(bike, 0.85, 0.0)
     >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", None)
-    >>> here = {"end": End.FRONT, "flat": limits, "sliding": limits, "targets": (target,)}
+    >>> here = {"bike": bike, "end": End.FRONT, "flat": limits, "sliding": limits, "targets": (target,)}
     >>> asked = WheelAsked(**here, holding_n=0.0, drag_n=60.0, lead_n=0.0)
     >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0)
     >>> hand = hand_of(ModelParameters(), fingers=1, small=False, novice=False)
-    >>> forces = wheel_forces(link, asked, bike, hand, friction, ModelParameters())
+    >>> forces = wheel_forces(link, asked, hand, friction, ModelParameters())
     >>> round(forces.finger_target_n, 1), round(forces.reserve, 2), forces.limiter.value
     (77.1, 0.17, 'pitch_over')
     """
@@ -540,14 +560,11 @@ def wheel_forces(
     gain = link.gain_per_mu * (mu_cold if pull is Pull.COLD else mu_pull)
     wet_gain = link.gain_per_mu * mu_pull * wet
     lock = limit_alone_n(asked.flat, asked.end)
-    braked = None
-    if asked.end is End.REAR:
-        braked = _rear_lock_while_front_brakes(bike, asked.flat.grip, asked.lead_n) / wet_gain
+    behind = asked.lock_while_front_brakes_n
     available_work, available_hot = (hand.greatest_n * link.gain_per_mu * mu for mu in (mu_work, hot))
     available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
     hold_back = hand.scatter_n * wet_gain
-    level = next((t for t in asked.targets if t.gradient == 0.0), None)
-    ground, pitches = _ground_for_wheel(bike, asked.flat, asked.end, level)
+    ground, pitches = asked.ground
     usable = max(ground - hold_back, 0.0)
     finger_lock = lock / wet_gain
     return WheelForces(
@@ -561,14 +578,14 @@ def wheel_forces(
         finger_target_n=needed / gain,
         finger_drag_n=asked.drag_n / gain,
         finger_lock_n=finger_lock,
-        finger_lock_braked_n=braked,
+        finger_lock_braked_n=None if behind is None else behind / wet_gain,
         lock_force_n=lock,
         slide_force_n=limit_alone_n(asked.sliding, asked.end),
-        lock_torque_nm=lock * bike.wheel_radius_m,
+        lock_torque_nm=lock * asked.bike.wheel_radius_m,
         clamp_target_n=needed / gain * link.clamp_per_finger,
         pressure_target_bar=pressure_bar(link, needed / gain, p),
         cable_pull_n=cable_pull_n(link, needed / gain),
-        torque_target_nm=needed * bike.wheel_radius_m,
+        torque_target_nm=needed * asked.bike.wheel_radius_m,
         available_work_n=available_work,
         available_hot_n=available_hot,
         pull=pull,
@@ -608,24 +625,6 @@ def sliding_limits(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -
     375
     """
     return ground_limits(bike, limits.grip * p.slide_of_peak_grip_ratio, limits.gradient)
-
-
-def _rear_lock_while_front_brakes(bike: LoadedBike, grip: float, front_force_n: float) -> float:
-    """Rear force at lock while the front gives ``front_force_n``: F_r = μ (m g l_f − F_f h)/(L + μ h), N."""
-    weight = bike.mass_kg * GRAVITY_MS2
-    lever = weight * bike.front_to_cg_m - front_force_n * bike.cg_height_m
-    return max(0.0, grip * lever / (bike.wheelbase_m + grip * bike.cg_height_m))
-
-
-def _ground_for_wheel(bike: LoadedBike, flat: GroundLimits, end: End, target: StopTarget | None) -> tuple[float, bool]:
-    """What the ground takes at this wheel while the other gives its part of the target stop on the flat, N, and
-    whether pitch-over sets it: front min(μ N_f, pitch-over − F_r), rear μ N_r."""
-    total = target.force_n if target else flat.both_n
-    front, rear = axle_loads_n(bike, total, 0.0)
-    if end is End.REAR:
-        return max(0.0, flat.grip * rear), False
-    pitch = flat.pitch_over_n - (target.wheel_force_n[End.REAR] if target else 0.0)
-    return min(flat.grip * front, pitch), pitch <= flat.grip * front
 
 
 def _limiter(work: float, hot: float, needed: float, usable: float, pitches: bool) -> Limiter:

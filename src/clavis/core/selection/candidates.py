@@ -11,7 +11,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.evaluation.margins import Demand, Peaks, WheelRide, drag_force_n, fixed_of, judge, wheel_ride
+from clavis.core.evaluation.margins import (
+    Demand,
+    Fixed,
+    Peaks,
+    WheelRide,
+    drag_force_n,
+    fixed_of,
+    judge,
+    linkage_of,
+    wheel_ride,
+)
 from clavis.core.evaluation.open_points import conditions_open, verdict_of
 from clavis.core.evaluation.setups import WheelSetup, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
@@ -134,8 +144,7 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
     fitted = None
     for brake, checked in zip(sifted.brakes(), sifted.verdicts, strict=True):
         case = FitCase(mounting, brake, stays=brake == wheel.on_it)
-        fluids = mounting.catalogue.fluids
-        setup = setup_with(wheel, brake, fluids, bedded=job.proposal.bedded, new_hose=case.new_hose)
+        setup = setup_with(wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, new_hose=case.new_hose)
         if not setup.rideable:
             continue
         key = _heat_key(setup)
@@ -161,21 +170,25 @@ class Scales:
     prepared: Prepared
     peaks: PeakTable
     ride: WheelRide
+    fixed: tuple[Fixed, ...]
+    """of the heat-distinct setups: others differ in their linkage alone"""
 
     def weigh(self, k: int) -> Candidate:
         """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
         setup, at = self.prepared.setups[k], int(self.prepared.which[k])
         fluid = None if setup.caliper.fluid is Fluid.NONE else float(self.peaks.fluid_peak_c[at])
         peaks = Peaks(float(self.peaks.peak_c[at, Node.ROTOR]), fluid, float(self.peaks.least_mu_per_n[at]))
-        judged = judge(setup, self.situation, self.ride, fixed_of(setup, self.situation), peaks)
+        shared = self.fixed[at]
+        fixed = Fixed(linkage_of(setup, self.situation), shared.capacity_j_k, shared.rotor_share)
+        judged = judge(setup, self.situation, self.ride, fixed, peaks)
         return Candidate(setup, self.prepared.cases[k], self.situation.hand, judged, peaks, self.prepared.standing[k])
 
 
 def scales_of(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
-    ride = wheel_ride(demand, prepared.end, drag_force_n(steps), load)
-    return Scales(situation, prepared, peaks, ride)
+    ride = wheel_ride(situation.bike, demand, prepared.end, drag_force_n(steps), load)
+    return Scales(situation, prepared, peaks, ride, tuple(fixed_of(s, situation) for s in prepared.distinct))
 
 
 REPORT_EVERY = 100

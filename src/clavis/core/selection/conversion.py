@@ -96,7 +96,7 @@ def _cheapest_brake(mounting: Mounting) -> tuple[PartLine, ...]:
     best: tuple[PartLine, ...] = ()
     for k in np.argsort(prices, kind="stable")[:CHEAPEST_LOOKED_AT]:
         case = FitCase(mounting, brakes[k])
-        lines = parts_list(setup_with(mounting.wheel, brakes[k], mounting.catalogue.fluids), case)
+        lines = parts_list(setup_with(mounting.wheel, brakes[k], mounting.bottle_for), case)
         if not best or price_of(lines) < price_of(best):
             best = lines
     return best

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import planned_load
-from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of
+from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of, linkage_of
 from clavis.core.evaluation.parts_list import changes_of, price_of_brake
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import Extremes, Situation, situation_of
@@ -107,7 +107,7 @@ class Bounds:
 def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
     setups = prepared.setups
     return Bounds(
-        np.array([fixed_of(s, situation).link.gain_per_mu for s in setups]),
+        np.array([linkage_of(s, situation).gain_per_mu for s in setups]),
         np.array([friction_state(s) for s in setups]),
         np.array([s.mass_g for s in setups]),
         np.array([price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, prepared.cases, strict=True)]),
