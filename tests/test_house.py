@@ -1,6 +1,7 @@
 """Rules of the house that no linter looks at: names, private things, lengths."""
 
 import ast
+import re
 from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
@@ -89,3 +90,32 @@ def test_every_cache_has_a_bound() -> None:
         in ("cache", "functools.cache", "lru_cache", "lru_cache(None)", "lru_cache(maxsize=None)")
     ]
     assert unbounded == []
+
+
+UNIT = re.compile(r"\d\s?(?:mm|cm|m|km|km/h|°C|kg|N|N·m|bar|kJ|W|K)\b")
+NAMED_SO = re.compile(r"\d mm hex|\d mm through|50 mm ruler|50 mm: measure it|per 100 K")
+"""keys, axles and the printed ruler are called by their millimetres"""
+
+
+def told_strings(tree: ast.Module) -> Iterator[ast.Constant]:
+    """Every string of a module but those that document it."""
+    documents = {
+        node.value
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
+    }  # fmt: skip
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and node not in documents:
+            yield node
+
+
+def test_no_sentence_has_a_unit_written_into_it() -> None:
+    """A quantity is a place in a template, told in the reader's units."""
+    fixed = [
+        f"{path.name}:{node.lineno}: {node.value[:60]}"
+        for path, tree in TREES.items()
+        if "demo" not in path.parts
+        for node in told_strings(tree)
+        if UNIT.search(NAMED_SO.sub("", node.value))
+    ]
+    assert fixed == []
