@@ -3,13 +3,16 @@
 import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.fit.special_plate import plate_of
 from clavis.core.job.document import Pick, Proposal
+from clavis.core.job.special_mount import DummyChecked, Release, TemplateTried, Tried
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axle, HubInterface
-from clavis.core.parts.mounts import End
+from clavis.core.parts.mounts import BoltDirection, End
 from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job, plain, with_value
+from tests.generated import DEMO_JOBS
 
 
 def order_of(job):
@@ -143,3 +146,53 @@ def test_bedding_in_reaches_its_temperature_without_fading() -> None:
     assert rear is not None
     assert rear.wanted_c == 180  # semi-metallic, kept, on a new rotor
     assert 10 <= rear.stops <= 40
+
+
+@pytest.mark.parametrize(
+    ("mount", "rotor_id", "caliper_id", "pad_id", "threads"),
+    [
+        # post mount, a size up: M6 throughout
+        ({}, "q-disc-203", None, None, {"M6"}),
+        # a post caliper on a flat-mount fork: M5 into the leg, M6 into the adapter
+        (
+            {"mount_spacing_mm": 70.0, "bolt_direction": BoltDirection.INTO_LEG, "native_rotor_mm": 140.0,
+             "adapter_id": None, "rotor_id": "q-disc-160"},
+            "q-disc-160", "u-two-22", "u-k2-sinter", {"M5", "M6"},
+        ),
+    ],
+)  # fmt: skip
+def test_a_torque_is_that_of_the_bolts_thread(mount, rotor_id, caliper_id, pad_id, threads) -> None:
+    job = own_job()
+    front = job.front.model_copy(update=mount)
+    pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, pad_id=pad_id)
+    job = job.model_copy(update={"front": front, "proposal": Proposal(front=pick)})
+    if caliper_id is not None:  # another caliper was on it before
+        job = with_value(with_value(job, "front.caliper_id", "u-four-1617"), "front.pad_id", "u-k4-semi")
+    wheel = next(w for w in order_of(job).wheels if w.work.end is End.FRONT)
+    laid = {b.stack.thread for b in wheel.work.fit.fitted_bolts}
+    assert laid == threads
+    assert {line.fastening.row.fastener for line in wheel.torques if line.places} == {f"{t} bolts" for t in threads}
+
+
+def test_a_released_plate_brings_the_torque_of_its_heavy_bolts() -> None:
+    """A plate for a caliper with crosswise M8 bolts: M6 to the mount, M8 to the caliper."""
+    asked = next(job for job in DEMO_JOBS if job.special.front.caliper_id)
+    special = asked.special.front
+    plate = plate_of(special, End.FRONT, list(CATALOGUE.bolts.values()))
+    act = {"who": "Tess", "at": "2026-11-25T10:00", "geometry": plate.geometry}
+    released = special.model_copy(
+        update={
+            "template": TemplateTried(**act, ruler_mm=50.0),
+            "dummy": Tried(**act),
+            "checked": DummyChecked(**act, angle_off_deg=0.1, edge_off_mm=0.1, turns_free=True, clears=True),
+            "released": Release(**act, engineer="Berit Aske", qualification="Dipl.-Ing., roll 1", drawing="D-7"),
+        }
+    )
+    pads = next(p for p in CATALOGUE.pads.values() if p.shape == CATALOGUE.calipers["b-haul-quad"].pad_shape)
+    rotor = next(r for r in CATALOGUE.rotors.values() if r.diameter_mm == special.rotor_mm)
+    job = own_job(special=asked.special.model_copy(update={"front": released}))
+    pick = Pick(rotor_id=rotor.id, caliper_id="b-haul-quad", pad_id=pads.id)
+    wheel = next(w for w in order_of(job.model_copy(update={"proposal": Proposal(front=pick)})).wheels)
+    assert wheel.work.fit.plate is not None
+    rows = {line.fastening.row.fastener: line.fastening.row.high_nm for line in wheel.torques if line.places}
+    assert rows == {"M6 bolts": 10.0, "M8 bolts": 18.0}
