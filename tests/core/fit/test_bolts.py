@@ -4,9 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from clavis.core.fit.bolts import BoltStack, StackLayer, choose_bolt
+from clavis.core.fit.bolts import BoltStack, StackLayer, choose_bolt, judge_length
 from clavis.core.parts.models import Bolt
 from clavis.core.parts.mounts import ThreadMaterial
+from clavis.core.sentences import render
+from clavis.core.units import System
+from clavis.web.shell.templates import TEMPLATES
 from tests.bikes import CATALOGUE, plain
 
 STOCK = list(CATALOGUE.bolts.values())
@@ -41,8 +44,8 @@ def test_why_not_the_next_shorter_and_the_next_longer() -> None:
     choice = choose_bolt(stack(1, 8, depth=11.0), STOCK)
     assert choice.bolt is not None
     assert choice.bolt.length_mm == 18
-    assert "16 mm would hold in 7.0 mm of thread; 9.0 mm are needed" in choice.shorter
-    assert "20 mm would end 0.0 mm from the end" in choice.longer
+    assert "M6 × 16 would hold in 7.0 mm of thread; 9.0 mm are needed" in choice.shorter
+    assert "M6 × 20 would end 0.0 mm from the end" in choice.longer
     assert "would bottom out" in choose_bolt(stack(1, 8, depth=10.0), STOCK).longer
 
 
@@ -50,8 +53,8 @@ def test_no_stock_length_is_said_and_not_bent() -> None:
     choice = choose_bolt(stack(1, 8.5, depth=9.6), STOCK)  # 18.5 to 18.1
     assert choice.bolt is None
     assert plain(choice.lacks) == "no stock length between 18.5 mm and 18.1 mm"
-    assert plain(choice.shorter).startswith("18 mm would hold in 8.5 mm")
-    assert plain(choice.longer).startswith("20 mm would bottom out")
+    assert plain(choice.shorter).startswith("M6 × 18 would hold in 8.5 mm")
+    assert plain(choice.longer).startswith("M6 × 20 would bottom out")
 
 
 def test_an_unknown_thread_or_layer_gives_no_bolt() -> None:
@@ -98,3 +101,11 @@ def test_a_chosen_bolt_always_satisfies_its_sum(height: float, material, depth: 
     assert choice.bottom_mm >= 1 - 1e-6
     shorter = [b for b in STOCK if b.thread == thread and b.length_mm < choice.bolt.length_mm]
     assert all(b.length_mm < (choice.minimum_mm or 0) - 1e-9 or b.length_mm - b.thread_mm > height for b in shorter)
+
+
+@pytest.mark.parametrize("system", list(System))
+def test_a_bolt_keeps_its_metric_name_to_the_half_millimetre(system: System) -> None:
+    """It is sold by its thread and millimetres, whatever the reader measures in."""
+    for length_mm, told in ((10.5, "M6 × 10.5 would hold"), (16.0, "M6 × 16 would hold"), (18.0, "M6 × 18 would also")):
+        assert render(judge_length(stack(1, 8, depth=15.0), length_mm).words, system).startswith(told)
+    assert TEMPLATES.filters["size"](10.5) == "10.5"

@@ -115,7 +115,7 @@ def test_every_bolt_has_torque_tool_and_lock(client: TestClient) -> None:
 
 
 def test_the_old_bolts_of_the_tandem_are_refused_by_the_same_sum(client: TestClient) -> None:
-    assert "old bolt: 28 mm would bottom out by 5.0 mm" in told_at(client, f"/jobs/{TANDEM}/fit")
+    assert "old bolt: M6 × 28 would bottom out by 5.0 mm" in told_at(client, f"/jobs/{TANDEM}/fit")
 
 
 def test_what_is_unknown_asks_for_its_field(client: TestClient) -> None:

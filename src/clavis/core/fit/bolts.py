@@ -137,7 +137,8 @@ class LengthVerdict:
 
 
 def judge_length(stack: BoltStack, length_mm: float) -> LengthVerdict:
-    """The sum for a given length, whatever shelf or bike it comes from: enough thread, and clear of the bottom.
+    """The sum for a given length, whatever shelf or bike it comes from: enough thread, and clear of the bottom. A bolt is
+    called by its thread and millimetres to every reader, as it is sold.
 
     Parameters
     ----------
@@ -163,17 +164,17 @@ def judge_length(stack: BoltStack, length_mm: float) -> LengthVerdict:
         return LengthVerdict(length_mm, Verdict.UNKNOWN, stack.unmeasured)
     grip = length_mm - stack.stack_mm
     free = stack.thread_mm - grip
-    told = {"length_mm": length_mm, "grip_mm": max(grip, 0.0), "needed_mm": needed}
+    told = {"thread": stack.thread, "length_mm": length_mm, "grip_mm": max(grip, 0.0), "needed_mm": needed}
     if grip < needed - _SLACK_MM:
-        words = "{length_mm:g} would hold in {grip_mm:.1} of thread; {needed_mm:.1} are needed"
+        words = "{thread} × {length_mm:size} would hold in {grip_mm:.1} of thread; {needed_mm:.1} are needed"
         return LengthVerdict(length_mm, Verdict.FAILS, say(words, **told))
     if free < -_SLACK_MM:
-        words = "{length_mm:g} would bottom out by {over_mm:.1}"
+        words = "{thread} × {length_mm:size} would bottom out by {over_mm:.1}"
         return LengthVerdict(length_mm, Verdict.FAILS, say(words, over_mm=-free, **told))
     if free < BOTTOM_CLEARANCE_MM - _SLACK_MM:
-        words = "{length_mm:g} would end {free_mm:.1} from the end of the thread; {least_mm:.0} is needed"
+        words = "{thread} × {length_mm:size} would end {free_mm:.1} from the end of the thread; {least_mm:.0} is needed"
         return LengthVerdict(length_mm, Verdict.FAILS, say(words, free_mm=free, least_mm=BOTTOM_CLEARANCE_MM, **told))
-    return LengthVerdict(length_mm, Verdict.HOLDS, say("{length_mm:g} would also do", **told))
+    return LengthVerdict(length_mm, Verdict.HOLDS, say("{thread} × {length_mm:size} would also do", **told))
 
 
 def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longer: bool) -> Words:

@@ -193,8 +193,8 @@ class Mounting:
         found = judge_length(bolt.stack, length)
         if found.verdict is not Verdict.HOLDS:
             return found
-        words = "{length_mm:g} fits this stack: renew its thread-lock, or take a new one"
-        return LengthVerdict(length, found.verdict, say(words, length_mm=length))
+        words = "{thread} × {length_mm:size} fits this stack: renew its thread-lock, or take a new one"
+        return LengthVerdict(length, found.verdict, say(words, thread=bolt.stack.thread, length_mm=length))
 
 
 def plate_bolts(plate: Plate) -> tuple[FittedBolt, ...]:
