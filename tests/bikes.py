@@ -190,7 +190,8 @@ def own_mounting(end: End = End.FRONT, catalogue: Catalogue = CATALOGUE, **wheel
 def fit_on(on: Mounting, *, stays: bool = False, **parts: Any) -> Fit:
     """The fit of a brake on a wheel: the parts that are named, the rest as it is on it."""
     brake = replace(on.wheel.on_it, **parts)
-    found = fit_of(FitCase(on, brake, stays))
+    case = FitCase(on, brake, stays)
+    found = fit_of(case, results_of(case))
     assert found is not None
     return found
 

@@ -13,8 +13,8 @@ GRAVITY_MS2 = 9.80665
 STEFAN_BOLTZMANN = 5.670374419e-8
 GAS_CONSTANT_J_KGK = 287.05
 """of dry air (international standard atmosphere)"""
-
-Positive = Field(gt=0, allow_inf_nan=False)
+SEA_LEVEL_PA = 101325.0
+"""air at sea level (ISO 2533)"""
 
 
 class ModelParameters(BaseModel):

@@ -9,7 +9,6 @@ from enum import StrEnum
 
 NBSP = "\u00a0"
 KMH_PER_MS = 3.6
-PA_PER_BAR = 1e5
 MM_PER_M = 1000.0
 KELVIN_AT_0_C = 273.15
 

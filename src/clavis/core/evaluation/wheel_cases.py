@@ -16,7 +16,7 @@ from clavis.core.evaluation.setups import WheelSetup, brake_of, lacks_of, setup_
 from clavis.core.evaluation.situation import Lack
 from clavis.core.evaluation.view_conditions import Age, aged
 from clavis.core.fit.checks import CheckResult, results_of
-from clavis.core.fit.fit import Fit
+from clavis.core.fit.fit import Fit, fit_of
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, Pick
 from clavis.core.job.resolved_wheel import ResolvedWheel, minimum_thickness_mm, resolve_wheel
@@ -57,10 +57,7 @@ class WheelCase:
     @property
     def fit(self) -> Fit | None:
         """None while rotor or caliper is not known."""
-        c = self.fit_case
-        if c.rotor is None or c.caliper is None or c.chain is None:
-            return None
-        return Fit(c, c.rotor, c.caliper, c.pad, c.chain, self.checks)
+        return fit_of(self.fit_case, self.checks)
 
     @property
     def rideable(self) -> bool:

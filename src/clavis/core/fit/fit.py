@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from clavis.core.fit.adapters import ChainAnswer
 from clavis.core.fit.bolts import BoltChoice
-from clavis.core.fit.checks import CheckResult, results_of
+from clavis.core.fit.checks import CheckResult
 from clavis.core.fit.mount_geometry import Seat, Stand
 from clavis.core.fit.mounting import FitCase, FittedBolt
 from clavis.core.fit.special_plate import Plate
@@ -71,8 +71,8 @@ class Fit:
         return worst([*found, Verdict.UNKNOWN] if self.chain.unknown else found)
 
 
-def fit_of(case: FitCase) -> Fit | None:
-    """The fit of a brake; None while its rotor or caliper is not known."""
+def fit_of(case: FitCase, checks: tuple[CheckResult, ...]) -> Fit | None:
+    """The fit of a brake, with what the checks say of it; None while its rotor or caliper is not known."""
     if case.rotor is None or case.caliper is None or case.chain is None:
         return None
-    return Fit(case, case.rotor, case.caliper, case.pad, case.chain, results_of(case))
+    return Fit(case, case.rotor, case.caliper, case.pad, case.chain, checks)

@@ -11,18 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ProfileError, ensure
-from clavis.core.parameters import GAS_CONSTANT_J_KGK, GRAVITY_MS2, ModelParameters
+from clavis.core.parameters import GAS_CONSTANT_J_KGK, GRAVITY_MS2, SEA_LEVEL_PA, ModelParameters
 from clavis.core.parts.mounts import End
 from clavis.core.physics import speed_kernel
 from clavis.core.physics.bike import LoadedBike, slope_angle
 from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
-from clavis.core.physics.speed_kernel import Resistance, SpeedWish, Stretches
+from clavis.core.physics.speed_kernel import ROTATING_MASS_RATIO, Resistance, SpeedWish, Stretches
 from clavis.core.sentences import say
 from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
 
 Array = NDArray[np.float64]
 
-ROTATING_MASS_RATIO = 1.02
 STEEPEST_OVER_M = 30.0
 """the steepest slope of a ride is held over at least this length"""
 STANDING_MS = 0.4
@@ -47,7 +46,7 @@ class Weather:
 
     def pressure_pa(self, elevation_m: Array) -> Array:
         """p = 101325 (1 − 2.25577e-5 z)^5.25588, international standard atmosphere."""
-        return np.asarray(101325.0 * (1.0 - 2.25577e-5 * elevation_m) ** 5.25588, dtype=np.float64)
+        return np.asarray(SEA_LEVEL_PA * (1.0 - 2.25577e-5 * elevation_m) ** 5.25588, dtype=np.float64)
 
     def density_kg_m3(self, elevation_m: Array) -> Array:
         return self.pressure_pa(elevation_m) / (GAS_CONSTANT_J_KGK * (self.ambient_c + KELVIN_AT_0_C))
@@ -180,10 +179,8 @@ def plan_ride(
     Source: Martin and others, Validation of a mathematical model for road cycling power, Journal of Applied
     Biomechanics 14 (1998), 276–291; docs/model.md, section 4.
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
+    >>> from clavis.core.physics.samples import BIKE, ROAD
+    >>> load = plan_ride(ROAD, BIKE, Weather(20), Style.DRAG, ModelParameters())
     >>> round(load.braked_kj, 1), round(load.drop_m, 1)
     (35.7, 79.7)
     """
@@ -261,11 +258,8 @@ def rested(load: BrakeLoad, stops: int, rest_s: float) -> BrakeLoad:
     BrakeLoad
         Longer by stops × rest_s, otherwise the same.
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
-    >>> round(float(rested(load, 2, 60.0).time_s[-1] - load.time_s[-1]))
+    >>> from clavis.core.physics.samples import LOAD
+    >>> round(float(rested(LOAD, 2, 60.0).time_s[-1] - LOAD.time_s[-1]))
     120
     """
     running = np.cumsum(load.braked_j)
@@ -291,11 +285,8 @@ def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
     -------
     BrakeLoad
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
-    >>> round(joined([load, load], [30.0]).braked_kj / load.braked_kj)
+    >>> from clavis.core.physics.samples import LOAD
+    >>> round(joined([LOAD, LOAD], [30.0]).braked_kj / LOAD.braked_kj)
     2
     """
     if len(loads) == 1:
@@ -459,11 +450,8 @@ def front_shares(load: BrakeLoad, sharing: Sharing) -> Array:
     array
         0 to 1, (n,).
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
-    >>> float(front_shares(load, Sharing(front_share=0.55))[0])
+    >>> from clavis.core.physics.samples import LOAD
+    >>> float(front_shares(LOAD, Sharing(front_share=0.55))[0])
     0.55
     """
     bike = sharing.by_axle_of
@@ -490,11 +478,8 @@ def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, 
     tuple of array
         Braked by friction and taken by regeneration, J, (n,) each.
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
-    >>> round(float(wheel_energy_j(load, Sharing(front_share=0.55), End.FRONT)[0].sum()) / 1000, 2)
+    >>> from clavis.core.physics.samples import LOAD
+    >>> round(float(wheel_energy_j(LOAD, Sharing(front_share=0.55), End.FRONT)[0].sum()) / 1000, 2)
     19.65
     """
     front = front_shares(load, sharing)
@@ -525,11 +510,8 @@ def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> 
     HeatSteps
         (m,); the energy is that of the load.
 
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> load = plan_ride(road, bike, Weather(20), Style.DRAG, ModelParameters())
-    >>> steps = heat_steps(load, Sharing(front_share=0.55), End.FRONT)
+    >>> from clavis.core.physics.samples import LOAD
+    >>> steps = heat_steps(LOAD, Sharing(front_share=0.55), End.FRONT)
     >>> len(steps.dt_s), round(steps.energy_kj, 2)
     (26, 19.65)
     """
@@ -587,8 +569,8 @@ def worst_speed_ms(bike: LoadedBike, gradient: float, rho_kg_m3: float) -> float
 
     Source: the maximum over v of ``steady_power_w``.
 
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> round(worst_speed_ms(bike, 0.10, 1.2), 2)
+    >>> from clavis.core.physics.samples import BIKE
+    >>> round(worst_speed_ms(BIKE, 0.10, 1.2), 2)
     9.53
     """
     theta = slope_angle(gradient)
@@ -619,8 +601,8 @@ def steady_power_w(bike: LoadedBike, gradient: float, speed_ms: float, rho_kg_m3
     Source: Martin and others, Validation of a mathematical model for road cycling power, Journal of Applied
     Biomechanics 14 (1998), 276–291.
 
-    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> round(steady_power_w(bike, 0.10, 10.0, 1.2))
+    >>> from clavis.core.physics.samples import BIKE
+    >>> round(steady_power_w(BIKE, 0.10, 10.0, 1.2))
     517
     """
     theta = slope_angle(gradient)

@@ -11,7 +11,7 @@ from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Caliper, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, ground_limits, limit_alone_n, slope_angle
-from clavis.core.physics.descent import ROTATING_MASS_RATIO
+from clavis.core.physics.speed_kernel import ROTATING_MASS_RATIO
 from clavis.core.sentences import say
 from clavis.core.units import MM_PER_M
 

@@ -388,15 +388,8 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
 
     Source: energy balance of five lumped capacities (docs/model.md, section 5).
 
-    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
-    >>> from clavis.core.physics.bike import LoadedBike
-    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
-    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
-    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
-    >>> heat = heat_of(row[None], steps, 20.0)[0]
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> heat = heat_of(ROW[None], STEPS, 20.0)[0]
     >>> round(heat.peak_c[Node.ROTOR]), round(heat.fluid_peak_c), round(abs(heat.ledger.closure), 9)
     (118, 32, 0.0)
     """
@@ -456,15 +449,8 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
     tuple of array
         Time since the stop s, rotor °C, over an hour.
 
-    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
-    >>> from clavis.core.physics.bike import LoadedBike
-    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
-    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
-    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
-    >>> clock, rotor_c = standing_course(row, steps, 20.0)
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> clock, rotor_c = standing_course(ROW, STEPS, 20.0)
     >>> round(float(rotor_c[0])), round(float(np.interp(300.0, clock, rotor_c)))
     (118, 44)
     """
@@ -491,15 +477,8 @@ def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
     array
         °C, (n, m + 1), at ``steps.distance_m``.
 
-    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
-    >>> from clavis.core.physics.bike import LoadedBike
-    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
-    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
-    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
-    >>> rotor_courses(row[None], steps, 20.0).shape == (1, len(steps.distance_m))
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> rotor_courses(ROW[None], STEPS, 20.0).shape == (1, len(STEPS.distance_m))
     True
     """
     return _riding(rows, steps, ambient_c, keep=True).course[:, :, Node.ROTOR]
@@ -539,15 +518,8 @@ def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     PeakTable
         °C and 1/N; the fluid's with its soak after the stop.
 
-    >>> from clavis.core.parts.samples import CALIPER, PAD, ROTOR
-    >>> from clavis.core.physics.bike import LoadedBike
-    >>> from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, plan_ride
-    >>> from clavis.core.physics.road import Section, road_of_sections
-    >>> road = road_of_sections([Section(length_m=1000, gradient_pct=8, speed_kmh=36)], 500.0)
-    >>> bike, p = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345), ModelParameters()
-    >>> steps = heat_steps(plan_ride(road, bike, Weather(20), Style.DRAG, p), Sharing(0.55), End.FRONT)
-    >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=p)
-    >>> peaks = peaks_of(row[None], steps, 20.0)
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> peaks = peaks_of(ROW[None], STEPS, 20.0)
     >>> round(float(peaks.peak_c[0, Node.ROTOR])), round(float(peaks.fluid_peak_c[0]))
     (118, 32)
     """

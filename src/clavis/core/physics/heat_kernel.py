@@ -9,8 +9,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.parameters import GAS_CONSTANT_J_KGK
+from clavis.core.parameters import GAS_CONSTANT_J_KGK, STEFAN_BOLTZMANN
 from clavis.core.physics.compiled import compiled, inlined
+from clavis.core.units import KELVIN_AT_0_C
 
 Array = NDArray[np.float64]
 
@@ -62,8 +63,8 @@ def air_factor(film_c: Array) -> Array:
     >>> round(float(air_factor(np.array([20.0]))[0]), 5)
     0.0208
     """
-    kelvin = film_c + 273.15
-    ratio = (kelvin / 273.15) ** 1.5
+    kelvin = film_c + KELVIN_AT_0_C
+    ratio = (kelvin / KELVIN_AT_0_C) ** 1.5
     mu = 1.716e-5 * ratio * 383.55 / (kelvin + 110.4)
     k = 0.0241 * ratio * 467.15 / (kelvin + 194.0)
     return np.asarray(k / np.sqrt(mu * GAS_CONSTANT_J_KGK * kelvin), dtype=np.float64)
@@ -144,8 +145,8 @@ def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: f
     >>> round(radiation_w_k(0.35, 0.02, 200.0, 20.0), 4)
     0.0942
     """
-    hot, cool = surface_c + 273.15, ambient_c + 273.15
-    return emissivity * 5.670374419e-8 * area * (hot * hot + cool * cool) * (hot + cool)
+    hot, cool = surface_c + KELVIN_AT_0_C, ambient_c + KELVIN_AT_0_C
+    return emissivity * STEFAN_BOLTZMANN * area * (hot * hot + cool * cool) * (hot + cool)
 
 
 BLOCK = 64

@@ -9,9 +9,17 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from clavis.core.parameters import GRAVITY_MS2
 from clavis.core.physics.compiled import compiled
 
 Array = NDArray[np.float64]
+
+ROTATING_MASS_RATIO = 1.02
+"""mass that is sped up over mass that is carried: the wheels turn (judged)"""
+PEDALLED_MS2 = 0.4
+"""how a rider pedals up to the speed wanted (judged)"""
+SLOWEST_MS = 0.2
+"""a plan never stands still"""
 
 
 class Stretches(NamedTuple):
@@ -83,7 +91,8 @@ def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
     for k in range(n):
         against = v[k] + bike.head_wind
         air = 0.5 * road.rho[k] * bike.drag_area * against * abs(against) / bike.mass
-        free = (9.80665 * road.slope_sin[k] - bike.rolling * 9.80665 * road.slope_cos[k] - air) / 1.02
+        push = GRAVITY_MS2 * road.slope_sin[k] - bike.rolling * GRAVITY_MS2 * road.slope_cos[k]
+        free = (push - air) / ROTATING_MASS_RATIO
         if half_band > 0.0:
             upper = hold[k] * (1.0 + half_band)
             lower = hold[k] * (1.0 - half_band)
@@ -104,8 +113,8 @@ def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
             squared = v[k] ** 2 + 2.0 * free * ds[k]
         # pedal up to the speed wanted when below it on a road that does not give it
         if free < 0.0 and v[k] < hold[k] * (1.0 - half_band):
-            squared = v[k] ** 2 + 2.0 * 0.4 * ds[k]
-        v[k + 1] = min(sqrt(max(squared, 0.04)), top[k + 1])
+            squared = v[k] ** 2 + 2.0 * PEDALLED_MS2 * ds[k]
+        v[k + 1] = min(sqrt(max(squared, SLOWEST_MS**2)), top[k + 1])
     return v
 
 

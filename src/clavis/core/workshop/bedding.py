@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
+from clavis.core.parameters import SEA_LEVEL_PA
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
@@ -53,7 +54,7 @@ def _bedding_peak_c(
     brake_s = speed_ms / BEDDING_DECEL_MS2
     pieces = [(brake_s / 4, energy_j / brake_s, speed_ms / 2, 1.0)] * 4 + [(pause_s / 4, 0.0, speed_ms * 0.7, 0.0)] * 4
     dt, power, speed, braking = (np.tile([p[k] for p in pieces], stops).astype(float) for k in range(4))
-    steps = StepArrays(dt, power, speed, braking, np.zeros_like(dt), np.full_like(dt, 101325.0))
+    steps = StepArrays(dt, power, speed, braking, np.zeros_like(dt), np.full_like(dt, SEA_LEVEL_PA))
     ridden = heat_kernel.integrate(row[None, :], steps, float(ambient_c), np.full((1, 5), float(ambient_c)), False)
     return float(ridden.peaks[0, Node.ROTOR])
 
