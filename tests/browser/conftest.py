@@ -14,7 +14,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-expect.set_options(timeout=15_000)  # a slow machine is not a fault
+PATIENCE_MS = 60_000  # a slow machine is not a fault
+expect.set_options(timeout=PATIENCE_MS)
 
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -80,6 +81,7 @@ def empty(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 def page(browser: Browser) -> Iterator[Page]:
     """A fresh browser profile at the design size. Any script error or refused resource fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    context.set_default_timeout(PATIENCE_MS)
     opened = context.new_page()
     problems: list[str] = []
     opened.on("pageerror", lambda error: problems.append(str(error)))

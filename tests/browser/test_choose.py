@@ -35,7 +35,7 @@ def test_two_setups_are_pinned_and_compared_by_key(page: Page, demo: str) -> Non
 
 def test_the_tandem_is_told_that_nothing_holds(page: Page, demo: str) -> None:
     page.goto(f"{demo}/jobs/{TANDEM}/choose")
-    expect(page.locator(".short")).to_contain_text("Nothing in the catalogue holds on the front", timeout=15_000)
+    expect(page.locator(".short")).to_contain_text("Nothing in the catalogue holds on the front")
     expect(page.locator(".short .caution")).to_contain_text("should not be ridden down this way")
     expect(page.locator("#ladder-rear tbody tr")).to_have_count(6)
 
@@ -91,7 +91,7 @@ def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_w
 def test_what_the_ranking_says_is_looked_into_and_a_pair_is_proposed(page: Page, demo: str) -> None:
     named(page, f"{demo}/jobs/{HIRE}/choose")
     lane = page.locator(".picks-lane").first
-    expect(lane.locator(".scatter .front-dot").first).to_be_visible(timeout=15_000)
+    expect(lane.locator(".scatter .front-dot").first).to_be_visible()
     before = lane.locator(".scatter").inner_html()
     lane.get_by_label("across shows").select_option("price")
     expect(lane.locator(".scatter .axis").first).to_contain_text("new parts")
@@ -99,7 +99,7 @@ def test_what_the_ranking_says_is_looked_into_and_a_pair_is_proposed(page: Page,
     lane.locator(".tradeoff summary").click()
     expect(lane.locator(".tradeoff tbody tr").first).to_be_visible()
     lane.get_by_role("button", name="Look for it").click()
-    expect(lane.locator(".flips")).to_contain_text("In the", timeout=30_000)
+    expect(lane.locator(".flips")).to_contain_text("In the")
     lane.locator(".refused > summary").click()
     lane.locator(".refused li summary").first.click()
     expect(lane.locator(".refused li li").first).to_be_visible()
@@ -113,7 +113,7 @@ def test_what_the_ranking_says_is_looked_into_and_a_pair_is_proposed(page: Page,
 
 def test_two_pistons_or_four_are_argued_over_this_ride(page: Page, demo: str) -> None:
     named(page, f"{demo}/jobs/{HIRE}/compare?about=pistons&end=front")
-    expect(page.locator("[data-chart=compare] canvas")).to_have_count(4, timeout=15_000)
+    expect(page.locator("[data-chart=compare] canvas")).to_have_count(4)
     expect(page.locator(".compare-why")).to_contain_text("not the number of pistons")
     expect(page.locator(".compare-table thead .letter")).to_have_text(["A", "B"])
     expect(page.locator(".compare-sure").first).to_contain_text("of 10")

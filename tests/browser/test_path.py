@@ -24,7 +24,7 @@ def put(page: Page, path: str, value: str) -> None:
     box = page.locator("#f-" + path.replace(".", "-"))
     if box.get_attribute("role") == "combobox":
         box.fill(value)
-        expect(page.locator(".offers:not([hidden]) [role=option].at")).to_be_visible(timeout=20_000)
+        expect(page.locator(".offers:not([hidden]) [role=option].at")).to_be_visible()
         with page.expect_response(lambda r: r.url.endswith("/swap")) as swapped:
             box.press("Enter")
         assert swapped.value.status == 200, swapped.value.text()
@@ -141,7 +141,8 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator(".which")).to_contain_text("proposed")
     assert figures(page) != before
     lane = page.locator(".picks-lane").nth(1)
-    lane.locator(".school.own .candidate button").first.click()
+    with page.expect_response(lambda r: r.url.endswith("/pick")):
+        lane.locator(".school.own .candidate button").first.click()
     expect(page.locator("#f-proposal-rear-pad_id")).not_to_have_value("")
     put(page, "proposal.front.rotor_id", "Quernmark Plain 203")
     put(page, "proposal.front.pad_id", "K2 Sinter")

@@ -6,7 +6,7 @@ from functools import cache
 
 import pytest
 
-from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate, wheel_result
 from clavis.core.evaluation.open_points import MARGIN_ROWS, Matter, OpenPoint, gravest_first
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.inspection.complaints import found_on
@@ -155,20 +155,28 @@ def test_a_verdict_is_the_worst_of_its_list(place: int) -> None:
             assert all(m.verdict is Verdict.HOLDS for w in setup.wheels.values() for m in w.margins)
 
 
-@pytest.mark.parametrize("place", range(0, len(JOBS), 9))
-def test_a_candidate_that_is_proposed_keeps_its_verdict_margins_and_price(place: int) -> None:
+RANKED = [k for k in range(0, len(JOBS), 9) if (p := evaluated(k).proposed) is not None and p.load is not None]
+
+
+@pytest.mark.parametrize("place", RANKED)
+def test_a_candidate_that_is_proposed_keeps_its_points_verdict_margins_and_price(place: int) -> None:
+    """Under the same demand: a proposal may let the rider brake harder, and so change the ride itself."""
     job, evaluation = JOBS[place], evaluated(place)
-    if evaluation.situation is None or evaluation.proposed is None or evaluation.proposed.load is None:
-        return
+    setup, situation = evaluation.proposed, evaluation.situation
     for end in End:
-        setup = evaluation.proposed
-        choice = choose(job, evaluation.mountings[end], evaluation.situation, setup.demand, setup.load)
+        choice = choose(job, evaluation.mountings[end], situation, setup.demand, setup.load)
         for candidate in choice.candidates[:: max(1, len(choice.candidates) // 4)]:
             own = with_value(job, f"proposal.{end.value}", candidate.ids.model_dump(mode="json"))
-            found = evaluate(own, CATALOGUE, TRACKS, names=(SetupName.PROPOSED,)).setups[SetupName.PROPOSED]
-            case = found.cases[end]
+            case = evaluate(own, CATALOGUE, TRACKS, names=(SetupName.PROPOSED,)).cases[SetupName.PROPOSED][end]
+            wheel = wheel_result(case.setup, situation, setup.demand, setup.load, case.points)
+            assert {p.code for p in wheel.points} == {p.code for p in candidate.points}
+            assert wheel.verdict is candidate.verdict
+            assert [m.value for m in wheel.margins] == [pytest.approx(m.value) for m in candidate.margins]
             assert price_of(case.lines) == pytest.approx(candidate.price)
-            assert {p.code for p in case.points} <= {p.code for p in candidate.points} | {"missing"}
+
+
+def test_enough_of_the_jobs_have_candidates() -> None:
+    assert len(RANKED) > 6
 
 
 def test_a_forks_own_limit_is_one_answer_everywhere() -> None:

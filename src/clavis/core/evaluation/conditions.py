@@ -45,7 +45,6 @@ class On(StrEnum):
     PAD = "pad"
     CALIPER = "caliper"
     LINE = "line"
-    LEVER = "lever"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -383,7 +382,6 @@ def kept_on(wheel: ResolvedWheel, brake: Brake) -> frozenset[On]:
         On.ROTOR: brake.rotor == on_it.rotor,
         On.PAD: brake.pad == on_it.pad,
         On.CALIPER: brake.caliper == on_it.caliper,
-        On.LEVER: brake.lever == on_it.lever,
+        On.LINE: (brake.caliper, brake.lever) == (on_it.caliper, on_it.lever),
     }
-    stays[On.LINE] = stays[On.CALIPER] and stays[On.LEVER]
     return frozenset(on for on, kept in stays.items() if kept)

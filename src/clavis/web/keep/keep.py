@@ -4,6 +4,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
+from clavis.core.evaluation.condition_readings import PAD_REPLACE_MM
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.web.shell.bench import Bench
@@ -30,4 +31,4 @@ def context(b: Bench) -> dict[str, Any]:
         for name, setup in b.evaluation.setups.items()
         if situation
     }
-    return {"lives": lives, "years": years, "ride": b.job.ride, "rides": b.job.rides}
+    return {"pad_replace_mm": PAD_REPLACE_MM, "lives": lives, "years": years, "ride": b.job.ride, "rides": b.job.rides}

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupResult
 from clavis.core.parts.mounts import End
+from clavis.core.physics.heat import COOL_C
 from clavis.core.workshop.trials import blocks_needed
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
@@ -33,4 +34,4 @@ def context(b: Bench) -> dict[str, Any]:
     if fitted and proposed and fitted.stop_flat and proposed.stop_flat:
         longest = max(fitted.stop_flat.distance_m, proposed.stop_flat.distance_m)
         blocks = blocks_needed(fitted.stop_flat.distance_m - proposed.stop_flat.distance_m, STOP_SPREAD_RATIO * longest)
-    return {"fitted": fitted, "proposed": proposed, "blocks": blocks, "cool": _cool}
+    return {"fitted": fitted, "proposed": proposed, "blocks": blocks, "cool": _cool, "cool_c": COOL_C}

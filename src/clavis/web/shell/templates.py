@@ -13,6 +13,7 @@ from starlette.responses import HTMLResponse
 
 from clavis.core import units, verdicts
 from clavis.core.parts.mounts import End
+from clavis.core.physics.heat import Node
 from clavis.core.sentences import Sentence, Words
 from clavis.core.units import System
 from clavis.core.wording.labels import END_WORDS, choice_word, field_word, place_word, value_word
@@ -53,6 +54,7 @@ def _environment() -> Environment:
     )  # fmt: skip
     env.globals.update(
         End=End,
+        Node=Node,
         Station=Station,
         address_of=address_of,
         END_WORDS=END_WORDS,
