@@ -126,7 +126,7 @@ _WHEEL = {
     "max_rotor_mm": 203.0, "thread_material": ThreadMaterial.LIGHT_ALLOY, "hole_depth_mm": 16.0,
     "hub": HubInterface.SIX_BOLT, "axle": Axle.MM12, "caliper_id": "u-two-22", "lever_id": "u-blade-b",
     "pad_id": "u-k2-semi", "pad_inner_mm": 1.7, "pad_outer_mm": 1.8, "pad_state": PadState.GOOD,
-    "fluid_grade": "mineral", "fluid_boils_c": 130.0,
+    "fluid_grade": "mineral", "fluid_age_y": 0.5, "fluid_boils_c": 130.0,
 }  # fmt: skip
 
 

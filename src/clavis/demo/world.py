@@ -69,7 +69,7 @@ def tandem(tracks: Mapping[str, str]) -> Job:
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
         "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": six_points(1.72),
-        "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": "mineral", "fluid_boils_c": 105.0,
+        "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 105.0,
         "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 30.0, **_POST,
     }  # fmt: skip
     return Job(
@@ -103,7 +103,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
     """An assisted longtail with regeneration, two children on it, in a wet hill town."""
     common = {
         "hub": HubInterface.SIX_BOLT, "caliper_id": "u-two-22", "lever_id": "q-grip", "pad_id": "u-k2-resin",
-        "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
+        "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
     }  # fmt: skip
     return Job(
         title="Longtail for the school run",
@@ -142,7 +142,7 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
     """A very light rider whose rear wheel locks: not a case for the largest rotor."""
     common = {
         "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
-        "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_boils_c": 120.0,
+        "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 120.0,
         "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0, "fluid_id": "t-oil",
         "spoke_gap_mm": 3.4, "hose_slack_mm": 24.0,
     }  # fmt: skip
@@ -265,7 +265,7 @@ def folding(_tracks: Mapping[str, str]) -> Job:
     common = {
         "fitted_brake": FittedBrake.DISC, "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-140", "caliper_id": "u-two-22",
         "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.QUICK_RELEASE, "fluid_grade": "mineral",
-        "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "max_rotor_mm": 160.0,
+        "fluid_age_y": 0.2, "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "max_rotor_mm": 160.0,
         "limit_source": LimitSource.DOCUMENT, "hole_depth_mm": 14.0, **_POST,
     }  # fmt: skip
     return Job(

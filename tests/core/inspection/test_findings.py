@@ -5,12 +5,13 @@ from dataclasses import replace
 import pytest
 
 from clavis.core.evaluation.conditions import CONDITIONS, FindingKind
-from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.fit.checks import CHECKS
 from clavis.core.fit.pitch import judge_pitch
 from clavis.core.inspection.findings import Finding, clearance_of, findings_of, open_stops, same_evidence
-from clavis.core.job.document import Clearance, Job
+from clavis.core.inspection.guide import guide_of
+from clavis.core.job.document import Clearance, Job, Reply
 from clavis.core.job.resolved_wheel import resolve_wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import BoltDirection, End, SpacingTool
@@ -85,7 +86,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "thicker": ({"rotor_points_mm": six_points(1.86)}, {"rotor_points_mm": six_points(1.85)}),
     "other_caliper": ({"bore_read_mm": 21.0}, {"bore_read_mm": 21.8}),
     "bite_reach": ({"lever_bite_mm": 60, "lever_reach_mm": 55}, {"lever_bite_mm": 55, "lever_reach_mm": 55}),
-    "fluid_age": ({"fluid_grade": "dot51"}, {"fluid_grade": "mineral"}),
+    "fluid_age": ({"fluid_age_y": None}, {"fluid_age_y": 0.5}),
     "mount_untold": ({"bolt_direction": None}, {}),
     "limit_below_native": ({"max_rotor_mm": 140}, {"max_rotor_mm": 160}),
     "rotor_unread": ({"rotor_points_mm": ()}, {"rotor_points_mm": (1.7,)}),
@@ -327,3 +328,21 @@ def test_a_maker_who_refuses_leaves_the_native_size() -> None:
         {"max_rotor_mm": None, "native_rotor_mm": None, "adapter_id": None, "limit_source": "refused"}
     )
     assert resolve_wheel(nothing_known, End.FRONT, CATALOGUE).largest.mm is None
+
+
+@pytest.mark.parametrize(("age_y", "code"), [(4.0, "old_fluid"), (None, "fluid_age"), (0.5, None)])
+def test_margin_finding_and_guide_agree_on_old_mineral_fluid(age_y, code) -> None:
+    """Four years, or nobody knows: 100 °C counts, a finding says why, the guide knows it. The filling of last spring
+    has its maker's figure."""
+    job = with_value(with_value(own_job(), "front.fluid_age_y", age_y), "complaints", ["fades"])
+    evaluation = evaluate(job, CATALOGUE, {})
+    wheel = evaluation.fitted.wheels[End.FRONT]
+    assert wheel.boiling.boiling_c == pytest.approx(130.0 if code is None else 100.0, abs=3)
+    found = {f.code for f in findings_of(evaluation) if f.end is End.FRONT} & {"old_fluid", "fluid_age", "water"}
+    assert found == ({code} if code else set())
+    assert {p.code for p in evaluation.points(SetupName.FITTED) if p.end is End.FRONT} & {
+        "old_fluid",
+        "fluid_age",
+    } == found
+    stale = guide_of(job.model_copy(update={"complaint_end": End.FRONT}), evaluation).replies.get("stale")
+    assert stale is {"old_fluid": Reply.YES, "fluid_age": None, None: Reply.NO}[code]

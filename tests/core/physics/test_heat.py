@@ -310,7 +310,12 @@ def test_wet_pads_grip_less_until_the_rotor_has_dried() -> None:
         (Fluid.DOT, "dot51", 2, False, None, 0, 180),
         (Fluid.DOT, "dot51", None, False, None, 0, None),
         (Fluid.DOT, None, 1, False, None, 0, None),
-        (Fluid.MINERAL, "mineral", None, False, 120, 0, 120),
+        (Fluid.MINERAL, "mineral", 0.5, False, 120, 0, 120),
+        (Fluid.MINERAL, "mineral", 1.9, False, 120, 0, 120),
+        (Fluid.MINERAL, "mineral", 2, False, 120, 0, 100),
+        (Fluid.MINERAL, "mineral", 4, False, 120, 1500, 95),
+        (Fluid.MINERAL, "mineral", None, False, 120, 0, 100),
+        (Fluid.MINERAL, "mineral", None, False, None, 0, 100),
         (Fluid.MINERAL, "mineral", 0, False, None, 0, None),
         (Fluid.MINERAL, "mineral", 0, True, 120, 0, 100),
         (Fluid.DOT, "dot4", 0, True, None, 1500, 95),
@@ -321,6 +326,15 @@ def test_boiling_points(fluid, grade, age, water, mineral, elevation, boils) -> 
     found = boiling_point(fluid, grade, age, water, mineral, elevation)
     assert found.boiling_c == (None if boils is None else pytest.approx(boils))
     assert found.note
+
+
+def test_old_mineral_fluid_is_judged_by_its_drop_and_says_so() -> None:
+    old, unknown, young = (
+        plain(boiling_point(Fluid.MINERAL, "mineral", age, False, 120, 0).note) for age in (4.0, None, 1.0)
+    )
+    assert old == "mineral fluid, 4 years old: judged as with a drop of water at the caliper; bleeding settles it"
+    assert unknown.startswith("mineral fluid, its age not known: judged as with a drop of water")
+    assert young == "mineral fluid, 1 year old, no water seen: the maker's figure"
 
 
 def test_an_unknown_age_shows_both_cases() -> None:

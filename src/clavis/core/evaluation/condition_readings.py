@@ -11,7 +11,7 @@ from clavis.core.job.wheel import (
     Presence,
     Wheel,
 )
-from clavis.core.parts.fluids import AGES_OVER_Y, GRADES_OF, Fluid, ages
+from clavis.core.parts.fluids import AGES_OVER_Y, GRADES_OF, Fluid, gathers_water
 from clavis.core.parts.models import Brake
 from clavis.core.parts.mounts import SAME_SIZE_MM
 from clavis.core.physics.friction import PadState
@@ -230,15 +230,23 @@ def wrong_fluid(w: ResolvedWheel, _b: Brake) -> Words | None:
     return say("the seals are made for {family} fluid", family=caliper.fluid)
 
 
+def grade_in(w: ResolvedWheel) -> str | None:
+    """The grade of what is in the line: as read, or where a caliper leaves no choice, its own."""
+    caliper = w.on_it.caliper
+    only = GRADES_OF[caliper.fluid] if caliper is not None else ()
+    return w.measured.fluid_grade or (only[0] if len(only) == 1 else None)
+
+
 def old_fluid(w: ResolvedWheel, _b: Brake) -> Words | None:
     age = w.measured.fluid_age_y
-    if age is None or not ages(w.measured.fluid_grade) or age < AGES_OVER_Y:
+    water = gathers_water(grade_in(w))
+    if age is None or not water or age < AGES_OVER_Y:
         return None
-    return say("{age_y:g} old: it has taken up water", age_y=age)
+    return say("{age_y:g} old: {water}", age_y=age, water=water)
 
 
 def fluid_age_unknown(w: ResolvedWheel, _b: Brake) -> Words | None:
-    return "age not known" if ages(w.measured.fluid_grade) and w.measured.fluid_age_y is None else None
+    return "age not known" if grade_in(w) is not None and w.measured.fluid_age_y is None else None
 
 
 def bites_between(low: float, high: float) -> Speaks:

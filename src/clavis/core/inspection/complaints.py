@@ -17,7 +17,7 @@ from clavis.core.job.document import Complaint, Job, Reply, Skill
 from clavis.core.job.places import Place, Task
 from clavis.core.job.wheel import LeverFeel, LineState, PistonState, RotorColour, RotorFace, Seen
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.parts.fluids import AGES_OVER_Y, Fluid, ages
+from clavis.core.parts.fluids import AGES_OVER_Y, Fluid
 from clavis.core.parts.models import Construction
 from clavis.core.physics.bike import GRIP, tyre_grip
 from clavis.core.physics.forces import Feel
@@ -230,8 +230,7 @@ def _thickness_read(case: WheelCase) -> bool:
 
 
 def _age_known(case: WheelCase) -> bool:
-    m = case.wheel.measured
-    return ages(m.fluid_grade) and m.fluid_age_y is not None
+    return case.wheel.measured.fluid_age_y is not None
 
 
 def _placed(case: WheelCase) -> bool:

@@ -54,6 +54,8 @@ GRADES_OF: Mapping[Fluid, tuple[str, ...]] = {
 """the grades that a line of each family may hold, the lesser first"""
 
 
-def ages(grade: str | None) -> bool:
-    """Whether a grade takes up water with the years; no for one that is not known."""
-    return grade is not None and FLUID_GRADES[grade].takes_up_water
+def gathers_water(grade: str | None) -> str:
+    """Where the water of years is, in words; empty for a grade that is not known."""
+    if grade is None:
+        return ""
+    return "it has taken up water" if FLUID_GRADES[grade].takes_up_water else "water may lie at the caliper"

@@ -545,9 +545,10 @@ def boiling_point(
 ) -> BoilingPoint:
     """Boiling point of what is in the caliper.
 
-    A grade that takes up water is taken between its dry and its wet figure over two years; mineral fluid has the
-    maker's figure or none. Water present: 100 °C, less one kelvin for every 300 m. An unknown age is unknown, never
-    assumed fresh.
+    A grade that takes up water is taken between its dry and its wet figure over two years. Mineral fluid has the
+    maker's figure while its filling is younger than that and no water was seen; older, or of unknown age, it is judged
+    as with a drop of water at the caliper. Water boils at 100 °C, less one kelvin for every 300 m. An unknown age is
+    never assumed fresh.
 
     Parameters
     ----------
@@ -555,7 +556,7 @@ def boiling_point(
     grade : str or None
         Key of FLUID_GRADES.
     age_y : float or None
-        Years since it was filled.
+        Years since it was filled; None is not known.
     water_seen : bool
     maker_c : float or None
         Maker's figure, °C.
@@ -577,12 +578,19 @@ def boiling_point(
     """
     if fluid is Fluid.NONE:
         return BoilingPoint(None, "no fluid")
+    water_c = WATER_BOILS_C - max(elevation_m, 0.0) / 300.0
     if water_seen:
-        return BoilingPoint(WATER_BOILS_C - max(elevation_m, 0.0) / 300.0, "water in the system boils first")
+        return BoilingPoint(water_c, "water in the system boils first")
     if fluid is Fluid.MINERAL:
+        if age_y is None or age_y >= AGES_OVER_Y:
+            words = "mineral fluid, {age}: judged as with a drop of water at the caliper; bleeding settles it"
+            age = "its age not known" if age_y is None else say("{age_y:g} old", age_y=age_y)
+            return BoilingPoint(water_c, say(words, age=age))
         if maker_c is None:
             return BoilingPoint(None, "mineral fluid: the maker's figure is not known")
-        return BoilingPoint(maker_c, "mineral fluid, maker's figure, no water in it")
+        return BoilingPoint(
+            maker_c, say("mineral fluid, {age_y:g} old, no water seen: the maker's figure", age_y=age_y)
+        )
     row = FLUID_GRADES.get(grade or "")
     if row is None or row.dry_c is None or row.wet_c is None:
         return BoilingPoint(None, "DOT grade not known")

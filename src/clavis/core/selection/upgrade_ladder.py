@@ -8,7 +8,6 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate_setu
 from clavis.core.evaluation.wheel_cases import mountings_of
 from clavis.core.job.document import Job
 from clavis.core.job.wheel import LeverFeel
-from clavis.core.parts.fluids import ages
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
@@ -99,13 +98,12 @@ def serviced(job: Job, end: End) -> Job | None:
     wheel = job.wheel(end)
     if wheel.pad_state in (PadState.OILED, PadState.METAL):
         return None
-    fresh_age = 0.0 if ages(wheel.fluid_grade) else wheel.fluid_age_y
     other = wheel.model_copy(
         update={
             "pad_state": PadState.GOOD if wheel.pad_state is PadState.GLAZED else wheel.pad_state,
             "lever_feel": LeverFeel.FIRM,
             "water_seen": False,
-            "fluid_age_y": fresh_age,
+            "fluid_age_y": 0.0,
         }
     )
     return job.model_copy(update={end.value: other})
