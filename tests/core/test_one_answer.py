@@ -16,7 +16,7 @@ from clavis.core.job.document import Complaint, Job
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import choose
 from clavis.core.verdicts import Severity, Verdict, worst
-from clavis.core.workshop.torques import BOLT_TORQUES
+from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job, with_value
 from tests.generated import DEMO_JOBS, TRACKS, drawn_jobs
@@ -104,7 +104,7 @@ def test_the_guide_looks_at_the_same_findings(place: int) -> None:
     job = JOBS[place].model_copy(update={"complaints": tuple(Complaint), "complaint_end": None})
     known = known_of(job, evaluated(place))
     for case in known.cases:
-        of_wheel = findings_of_wheel(case.wheel, case.brake, case.checks)
+        of_wheel = findings_of_wheel(case.wheel, frozenset(), case.checks)
         unread = {c.key for c in case.checks if c.verdict is Verdict.UNKNOWN}
         assert {f.code for f in of_wheel} - unread <= found_on(case)
         assert {p.code for p in case.points if p.grave} <= found_on(case)
@@ -119,8 +119,10 @@ def test_the_order_carries_out_what_the_setup_says(place: int) -> None:
     evaluation = evaluated(place)
     order = work_order(JOBS[place], evaluation)
     listed, ends = evaluation.points(SetupName.PROPOSED), {w.work.end for w in order.wheels}
-    assert set(order.blocks) | set(order.warnings) | set(order.trial) <= set(listed)
-    assert all(p in order.blocks for p in listed if p.severity is Severity.STOP and p.end in ends)
+    gate = order.gate
+    assert {*gate.work, *gate.signing, *gate.name, *(a.point for a in gate.answered)} <= set(listed)
+    assert all(p in gate.work for p in listed if p.severity is Severity.STOP and p.end in ends)
+    assert not gate.may_sign or all(not p.grave and p.verdict is not Verdict.UNKNOWN for p in listed)
     proposed = evaluation.proposed
     if proposed is not None:
         assert order.lines == tuple(line for line in proposed.lines if line.end in ends)
@@ -132,7 +134,7 @@ def test_the_order_carries_out_what_the_setup_says(place: int) -> None:
 def test_every_bolt_of_an_order_has_its_torque(place: int) -> None:
     for wheel in work_order(JOBS[place], evaluated(place)).wheels:
         rows = [t for t in wheel.torques if t.places]
-        laid = wheel.work.fit.fitted_bolts if wheel.work.changes.moves_caliper else ()
+        laid = wheel.work.fit.fitted_bolts if wheel.work.changes.bolts else ()
         assert Counter(p for t in rows for p in t.places) == Counter(b.stack.place for b in laid)
         for bolt in laid:
             row = next(t for t in rows if bolt.stack.place in t.places)
@@ -140,7 +142,9 @@ def test_every_bolt_of_an_order_has_its_torque(place: int) -> None:
         threads = {t.fastening.row for t in rows}
         for line in wheel.work.lines:
             part = CATALOGUE.by_id(line.part_id) if line.part_id else None
-            if part is not None and part.kind == "bolt":
+            if line.what == "rotor bolts":
+                assert TORQUE_ROWS["rotor_bolts"] in {t.fastening.row for t in wheel.torques}
+            elif part is not None and part.kind == "bolt":
                 assert BOLT_TORQUES[part.thread] in threads, line
 
 
@@ -192,4 +196,4 @@ def test_a_forks_own_limit_is_one_answer_everywhere() -> None:
     assert case.fit.verdict is Verdict.FAILS
     assert next(p for p in evaluation.points(SetupName.FITTED) if p.code == "largest").severity is Severity.STOP
     assert next(f for f in findings_of(evaluation) if f.code == "largest").unsafe
-    assert any(p.code == "largest" for p in work_order(job, evaluation).blocks)
+    assert any(p.code == "largest" for p in work_order(job, evaluation).gate.work)

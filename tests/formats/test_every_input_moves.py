@@ -45,6 +45,8 @@ def base() -> dict[str, Any]:
 FIT_FRONT = "setups.fitted.fits.front."
 FF, FR, PF, PR = (f"setups.{s}.wheels.{e}." for s in ("fitted", "proposed") for e in ("front", "rear"))
 ANY = r"setups\.\w+\.wheels\.\w+\."
+GONE = r"setups\.\w+\.(mass_g|stop_\w+|always.*|rides?\..*|wheels\..*)"
+"""what is unsafe has no figures: with one wheel gone, the bike has none either"""
 # families of figures that a change may move
 WORDS = (
     r"(setups\.\w+\.(sentence|verdict|open_points\..*)|"
@@ -169,11 +171,11 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("front.adapter_id", None, {}, only("front", FITS + r"(verdict|checks\.(hose|spokes)\.\w+)") + (WORDS,)),
     ("front.pad_outer_mm", 1.3, {FF + "peak_c.fluid": 1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
     ("front.lever_reach_mm", 40.0, {FF + "margins.travel.value": -1}, (*only("front", ANY + r"margins\.travel\.(value|needed)", WORDS), WORDS)),
-    ("front.rotor_cracks", "yes", {}, (WORDS,)),
+    ("front.rotor_cracks", "yes", {}, (GONE, WORDS)),
     ("front.rotor_colour", "blue", {}, (WORDS,)),
     ("front.rotor_runout_mm", 0.4, {}, (WORDS,)),
-    ("front.pistons", "stuck", {}, (WORDS,)),
-    ("front.line_state", "leaking", {}, (WORDS,)),
+    ("front.pistons", "stuck", {}, (GONE, WORDS)),
+    ("front.line_state", "leaking", {}, (GONE, WORDS)),
     ("front.mount_there", "there", {}, ()),
     ("rear.rotor_id", "q-disc-140", {FR + "peak_c.rotor": 1, FR + "finger_target_n": 1},
      setup("fitted", *only("rear", HEAT, HOT, NEEDED, GROUND, GAIN, FIT, ANY + r"parts\.rotor"), STOPS, WORDS, r"setups\.\w+\.mass_g", RIDE, HEAT)),

@@ -99,7 +99,7 @@ def test_bad_files_name_the_field(data: bytes, words: str) -> None:
 def test_a_part_that_differs_is_kept_under_its_own_name(demo_session: Session) -> None:
     raw = json.loads(job_file.to_json(tandem_file(demo_session)))
     part = next(p for p in raw["parts"] if p["id"] == "q-disc-180")
-    part["thickness_mm"], part["minimum_mm"] = 2.6, 2.0
+    part["thickness_mm"], part["minimum_mm"] = 2.6, 1.6
     file = job_file.parse(json.dumps(raw).encode())
     expected = answers_of(file)
     number = job_transfer.keep(demo_session, file, WHO)

@@ -240,7 +240,7 @@ def test_the_order_can_be_ticked_and_signed_only_when_all_is_done(client: TestCl
 
 def test_an_unknown_limit_blocks_the_order(client: TestClient) -> None:
     page = client.get(f"/jobs/{HIRE}/build").text
-    assert "Do not begin before this is settled" in page
+    assert "Settled before anything is signed" in page
     assert "ask the maker of the frame" in page
 
 
@@ -318,13 +318,20 @@ def test_how_sure_follows_the_sheet(client: TestClient) -> None:
     assert client.get(f"/jobs/{HIRE}/sure/fitted/nowhere/chance").status_code == 422
 
 
-def test_a_step_beyond_the_limit_says_so_everywhere_on_the_sheet(client: TestClient) -> None:
+def test_a_step_beyond_the_limit_is_not_taken_and_the_limit_is_told_everywhere(client: TestClient) -> None:
     data = {"end": "front", "kind": "rotor", "by": 1, "base": 99, "page": "p"}
     client.post(f"/jobs/{TANDEM}/step", data=data)  # a thicker 203
+    before = exported(client, TANDEM)["job"]["proposal"]
     answer = client.post(f"/jobs/{TANDEM}/step", data=data)
-    assert answer.text.count("above 203, the largest that the fork allows") >= 2  # in the head and on its link
+    assert answer.status_code == 422
+    assert "No further rotor: above 203, the largest that the fork allows" in answer.text
+    assert exported(client, TANDEM)["job"]["proposal"] == before
+    # where the fork's document comes later, and says less, it is told everywhere
+    assert field(client, TANDEM, "front.max_rotor_mm", "180").status_code == 200
+    sheet = client.get(f"/jobs/{TANDEM}/choose").text
+    assert sheet.count("above 180, the largest that the fork allows") >= 2  # in the head and on its link
     assert "holds in <b>0</b> of 10" in client.get(f"/jobs/{TANDEM}/sure/proposed/front/chance").text
-    assert "above 203, the largest" in client.get(f"/jobs/{TANDEM}/build").text
+    assert "above 180, the largest" in client.get(f"/jobs/{TANDEM}/build").text
 
 
 def test_a_fault_of_ours_is_answered_in_words(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:

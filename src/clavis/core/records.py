@@ -2,6 +2,7 @@
 figures of a table say their unit and where they come from."""
 
 import dataclasses
+import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Protocol
@@ -72,6 +73,15 @@ def columns_of(row: type) -> tuple[Column, ...]:
         for f in dataclasses.fields(row)
         if "unit" in f.metadata
     )
+
+
+def digest(text: str) -> str:
+    """A short mark of a text: another one for another text.
+
+    >>> digest("M6 × 20")
+    '6fc273e45d2bcb04'
+    """
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
 def describe(error: Mapping[str, Any]) -> str:

@@ -45,18 +45,20 @@ def worst(verdicts: Iterable[Verdict]) -> Verdict:
 
 
 class Severity(StrEnum):
-    """How grave an open point is, gravest first. *Stop*: not ridden, not ordered. *Note*: to be watched."""
+    """How grave an open point is, gravest first. *Stop*: not ridden, not ordered. *Unseen*: nobody has looked yet; what
+    holds, holds if it is in order. *Note*: to be watched."""
 
     STOP = "stop"
     FAILS = "fails"
     UNKNOWN = "unknown"
     TIGHT = "tight"
+    UNSEEN = "unseen"
     NOTE = "note"
 
     @property
     def verdict(self) -> Verdict:
         """What it makes of a setup's verdict."""
-        told = {Severity.STOP: Verdict.FAILS, Severity.NOTE: Verdict.HOLDS}
+        told = {Severity.STOP: Verdict.FAILS, Severity.UNSEEN: Verdict.HOLDS, Severity.NOTE: Verdict.HOLDS}
         return told.get(self) or Verdict(self.value)
 
 

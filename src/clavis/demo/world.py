@@ -25,7 +25,17 @@ from clavis.core.job.document import (
     Wishes,
 )
 from clavis.core.job.special_mount import SpecialMount, SpecialMounts
-from clavis.core.job.wheel import FittedBrake, LeverFeel, LimitSource, Presence, RotorFace, Wheel
+from clavis.core.job.wheel import (
+    FittedBrake,
+    LeverFeel,
+    LimitSource,
+    LineState,
+    PistonState,
+    Presence,
+    RotorFace,
+    Seen,
+    Wheel,
+)
 from clavis.core.parts.models import Axle, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
 from clavis.core.physics.bike import BikeKind, Surface, Tread
@@ -40,6 +50,11 @@ from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, Libr
 
 BENCH = jobs.Author("Demo bench", "demo")
 
+_LOOKED = {
+    "rotor_cracks": Seen.NO, "rotor_face": RotorFace.CLEAN, "rotor_runout_mm": 0.1, "pistons": PistonState.EVEN,
+    "line_state": LineState.GOOD, "lever_feel": LeverFeel.FIRM,
+}  # fmt: skip
+"""what is seen on a bike that was looked over"""
 _POST = {
     "mount_spacing_mm": 74.2,
     "bolt_direction": BoltDirection.ALONG_POST,
@@ -70,7 +85,7 @@ def tandem(tracks: Mapping[str, str]) -> Job:
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-180", "caliper_id": "u-two-22", "lever_id": "u-blade-a",
         "pad_id": "u-k2-resin", "pad_state": PadState.GOOD, "pad_inner_mm": 1.6, "pad_outer_mm": 1.7, "rotor_points_mm": six_points(1.72),
         "native_rotor_mm": 160.0, "adapter_id": "a-pp-160-180", "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 105.0,
-        "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 30.0, **_POST,
+        "axle": Axle.MM15, "spoke_gap_mm": 4.6, "upper_bolt_mm": 28.0, "lower_bolt_mm": 30.0, **_POST, **_LOOKED, "lever_feel": LeverFeel.NOT_CHECKED,
     }  # fmt: skip
     return Job(
         title="Tandem for the long pass",
@@ -103,7 +118,7 @@ def cargo(tracks: Mapping[str, str]) -> Job:
     """An assisted longtail with regeneration, two children on it, in a wet hill town."""
     common = {
         "hub": HubInterface.SIX_BOLT, "caliper_id": "u-two-22", "lever_id": "q-grip", "pad_id": "u-k2-resin",
-        "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST,
+        "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 120.0, "no_adapter": True, "hose_slack_mm": 26.0, **_POST, **_LOOKED,
     }  # fmt: skip
     return Job(
         title="Longtail for the school run",
@@ -144,7 +159,7 @@ def gravel(_tracks: Mapping[str, str]) -> Job:
         "hub": HubInterface.SPLINED, "rotor_id": "u-line-160", "caliper_id": "t-flat-21", "lever_id": "t-hood",
         "pad_id": "t-f2-resin", "pad_state": PadState.GOOD, "fluid_grade": "mineral", "fluid_age_y": 1.0, "fluid_boils_c": 120.0,
         "axle": Axle.MM12, "max_rotor_mm": 160.0, "native_rotor_mm": 140.0, "fluid_id": "t-oil",
-        "spoke_gap_mm": 3.4, "hose_slack_mm": 24.0,
+        "spoke_gap_mm": 3.4, "hose_slack_mm": 24.0, **_LOOKED,
     }  # fmt: skip
     return Job(
         title="Gravel bike that grabs",
@@ -206,7 +221,7 @@ def commuter(_tracks: Mapping[str, str]) -> Job:
     common = {
         "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-160", "caliper_id": "b-cable-one", "lever_id": "b-pull-short",
         "pad_id": "b-c1-resin", "pad_state": PadState.GOOD, "axle": Axle.QUICK_RELEASE, "tab_mm": 5.0,
-        "hose_slack_mm": 22.0, **_IS,
+        "hose_slack_mm": 22.0, **_IS, **_LOOKED,
     }  # fmt: skip
     return Job(
         title="Commuter on cable discs",
@@ -266,7 +281,7 @@ def folding(_tracks: Mapping[str, str]) -> Job:
         "fitted_brake": FittedBrake.DISC, "hub": HubInterface.SIX_BOLT, "rotor_id": "q-disc-140", "caliper_id": "u-two-22",
         "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.QUICK_RELEASE, "fluid_grade": "mineral",
         "fluid_age_y": 0.2, "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "max_rotor_mm": 160.0,
-        "limit_source": LimitSource.DOCUMENT, "hole_depth_mm": 14.0, **_POST,
+        "limit_source": LimitSource.DOCUMENT, "hole_depth_mm": 14.0, **_POST, **_LOOKED,
     }  # fmt: skip
     return Job(
         title="Folding bike that howls",
@@ -276,10 +291,10 @@ def folding(_tracks: Mapping[str, str]) -> Job:
         complaints=(Complaint.HOWLS, Complaint.PULSES),
         complaint_words="New pads a month ago, since then it howls; the rear one pulses.",
         wishes=Wishes(school=School.QUIET, budget_price=90, wants=(Wish.QUIET, Wish.WET_DAYS)),
-        front=Wheel(**common, rotor_points_mm=six_points(1.71), pad_inner_mm=1.8, pad_outer_mm=1.8, pad_state=PadState.GLAZED,
-                    lever_feel=LeverFeel.FIRM, rotor_face=RotorFace.DIRTY, rotor_runout_mm=0.1),
+        front=Wheel(**common | {"rotor_face": RotorFace.DIRTY}, rotor_points_mm=six_points(1.71), pad_inner_mm=1.8,
+                    pad_outer_mm=1.8, pad_state=PadState.GLAZED),
         rear=Wheel(**common, rotor_points_mm=(1.66, 1.69, 1.71, 1.70, 1.67, 1.65), pad_inner_mm=1.7, pad_outer_mm=1.6,
-                   lever_feel=LeverFeel.FIRM, rotor_runout_mm=0.15),
+                   ),
         rides=(
             Ride(id="quay", name="Down to the quay", start_elevation_m=90, times_a_year=230, sections=(
                 Section(length_m=350, gradient_pct=8, speed_kmh=24, corner_kmh=6),

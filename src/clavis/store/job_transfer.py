@@ -9,6 +9,9 @@ from clavis.formats.job_file import JobFile, file_of, with_new_ids
 from clavis.store import jobs
 from clavis.store.tables import PartRow
 
+FROM_FILE = "from_file"
+"""a sign-off that comes in a file is a name that nobody here has given: it is kept on record, and stands no more"""
+
 
 def write_job(session: Session, job_id: int) -> JobFile:
     """A job as a file with everything its answers rest on. Raises NotThereError."""
@@ -39,4 +42,5 @@ def keep(session: Session, file: JobFile, author: jobs.Author) -> int:
     session.flush()
     for points in file.tracks.values():
         jobs.keep_track(session, points.track())
-    return jobs.create_job(session, with_new_ids(file.job, new), author)
+    job = jobs.without_sign_off(with_new_ids(file.job, new), author.who, FROM_FILE)
+    return jobs.create_job(session, job, author)

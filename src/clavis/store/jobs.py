@@ -17,7 +17,7 @@ from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
-from clavis.core.job.document import Job, Ride
+from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, VoidedSignOff
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
@@ -124,6 +124,8 @@ def since(session: Session, job_id: int, version: int, page: str) -> list[Change
 
 
 def _overlap(a: str, b: str) -> bool:
+    if SIGN_OFF in (a, b):  # what was signed is what the page showed
+        return True
     return a == b or a.startswith(f"{b}.") or b.startswith(f"{a}.")
 
 
@@ -157,9 +159,12 @@ def change(
     """Set ``path`` to ``value`` in a job that was read at ``base_version``. ``beside`` holds values of other fields
     of the same parent, by name, that follow from it: one step of the history, one undo.
 
-    Raises ConflictError when another page has changed the same place since, RefusedError when the result
-    would not be a valid job, NotThereError without such a job. Nothing is kept in any of these cases.
+    A change of anything that a sign-off rests on voids it, and keeps it in the job's record. Raises ConflictError when
+    another page has changed the same place since, RefusedError when the result would not be a valid job or the place
+    is not changed by itself, NotThereError without such a job. Nothing is kept in any of these cases.
     """
+    if path.partition(".")[0] in SIGNED:
+        raise RefusedError(path, "a sign-off is not changed: it is given, or taken back")
     row = session.get(JobRow, job_id, populate_existing=True)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
@@ -181,26 +186,106 @@ def change(
     kept = job.model_dump(mode="json")
     if kept == current:
         return Opened(row.id, row.version, job, row.demo, row.changed_at)
-    row.document = kept
-    row.version += 1
-    row.changed_at = now()
-    session.add(_record(row, author, path, before, paths.read(kept, path), undoes))
-    _note_use(session, job_id, job)
+    after = paths.read(kept, path)
+    if path.partition(".")[0] not in BESIDE_THE_SETUP:
+        job = without_sign_off(job, author.who, path, before, after)
+        kept = job.model_dump(mode="json")
     try:
-        session.commit()
+        return _written(session, row, author, job, kept, _Step(path, before, after, undoes))
     except StaleDataError:
         session.rollback()
         return change(session, job_id, base_version, author, touched[0], value, undoes, beside)
+
+
+@dataclass(frozen=True)
+class _Step:
+    """One step of the history."""
+
+    path: str
+    before: Any
+    after: Any
+    undoes: int | None = None
+
+
+def _written(session: Session, row: JobRow, author: Author, job: Job, document: dict[str, Any], step: _Step) -> Opened:
+    """The document kept as the job's next version, with its step of the history."""
+    row.document = document
+    row.version += 1
+    row.changed_at = now()
+    session.add(_record(row, author, step.path, step.before, step.after, step.undoes))
+    _note_use(session, row.id, job)
+    session.commit()
     return Opened(row.id, row.version, job, row.demo, row.changed_at)
+
+
+SIGNED = frozenset({"signed_off", "signed_before"})
+SIGN_OFF, TAKEN_BACK = "sign_off", "taken_back"
+"""steps of the history that stand for several places of a job at once"""
+_LONGEST_TOLD = 200
+
+
+def _told(value: Any) -> str:
+    return "" if value is None else str(value)[:_LONGEST_TOLD]
+
+
+def without_sign_off(job: Job, who: str, path: str, before: Any = None, after: Any = None) -> Job:
+    """The job with its sign-off, where it has one, among those that stand no more, and what voided it."""
+    if job.signed_off is None:
+        return job
+    void = VoidedSignOff(
+        who=who, at=now().isoformat(timespec="minutes"), signed=job.signed_off, path=path, before=_told(before),
+        after=_told(after),
+    )  # fmt: skip
+    earlier = (*job.signed_before, void)[-MOST_VOIDED:]
+    return job.model_copy(update={"signed_off": None, "signed_before": earlier})
+
+
+def sign_off(session: Session, opened: Opened, author: Author, after: Job) -> Opened:
+    """Keep ``after``, which is the job as ``opened`` with its order signed off. One step of the history. Raises
+    NotThereError without such a job, ConflictError where it was changed since it was opened."""
+    row = session.get(JobRow, opened.id, populate_existing=True)
+    if row is None:
+        raise NotThereError(f"there is no job {opened.id}")
+    before = Job.model_validate(row.document)
+    if row.version != opened.version:
+        raise ConflictError(SIGN_OFF, "somebody", None)
+    documents = before.model_dump(mode="json"), after.model_dump(mode="json")
+    places = [place for place in documents[1] if documents[0][place] != documents[1][place]]
+    was, then = ({place: document[place] for place in places} for document in documents)
+    return _written(session, row, author, after, documents[1], _Step(SIGN_OFF, was, then))
+
+
+def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow | None = None) -> Opened:
+    """Take a sign-off back: it stands no more and is kept on record. With ``undoes`` the step that signed it, all that
+    it changed is as it was before. Raises NotThereError, RefusedError where there is none."""
+    row = session.get(JobRow, job_id, populate_existing=True)
+    if row is None:
+        raise NotThereError(f"there is no job {job_id}")
+    signed = Job.model_validate(row.document)
+    if signed.signed_off is None:
+        raise RefusedError("signed_off", "there is no sign-off to take back")
+    job = without_sign_off(signed, author.who, TAKEN_BACK)
+    document = job.model_dump(mode="json")
+    if undoes is not None:
+        document |= {place: value for place, value in undoes.before.items() if place not in SIGNED}
+        job = Job.model_validate(document)
+    step = _Step(TAKEN_BACK, None, None, undoes.id if undoes is not None else None)
+    return _written(session, row, author, job, document, step)
 
 
 def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
     """Take back the newest change that is neither an undo nor undone; None where nothing is left to undo."""
     rows = list(session.scalars(select(ChangeRow).where(ChangeRow.job_id == job_id).order_by(ChangeRow.version.desc())))
     undone = {row.undoes for row in rows if row.undoes}
-    last = next((r for r in rows if r.undoes is None and r.id not in undone and r.path), None)
+    last = next((r for r in rows if r.undoes is None and r.id not in undone and r.path not in ("", TAKEN_BACK)), None)
     if last is None:
         return None
+    if last.path == SIGN_OFF:
+        still = open_job(session, job_id).job.signed_off is not None
+        if not still:
+            raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
+        take_back(session, job_id, author, last)
+        return last
     version = rows[0].version
     change(session, job_id, version, author, last.path, last.before, undoes=last.id)
     return last

@@ -9,13 +9,13 @@ from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.sheet import Link, limit_words, sheet_rows
-from clavis.core.fit.checks import CHECKS, results_of
+from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase
 from clavis.core.job.document import Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
-from clavis.core.selection.candidates import STEP_CHECKS, Choice, choose, neighbours
+from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, stepped
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.selection.sieve import sieve, verdict_at
 from clavis.core.verdicts import Verdict, worst
@@ -183,17 +183,61 @@ def test_a_candidates_price_is_that_of_its_parts_list() -> None:
         assert candidate.price == pytest.approx(price_of(candidate.lines))
 
 
-def test_stepping_goes_by_size_among_what_can_meet() -> None:
+def steps_up(on, axis: Axis, brake: Brake) -> list:
+    """Every part that a key comes to from a brake, one after the other, and the last step, which finds none."""
+    found = []
+    while (step := stepped(on, axis, brake, 1)).part is not None:
+        found.append(step)
+        brake = brake.with_part(axis, step.part)
+    return [*found, step]
+
+
+def test_a_key_steps_by_size_and_never_into_what_does_not_go() -> None:
+    """Our own tourer, rotor 180 on a fork that allows 203: up comes every six-bolt rotor to 203, then nothing, and the
+    reader is told why; the splined ones between were skipped."""
     on = own_mounting()
-    rotors = neighbours(on, Axis.ROTOR, on.wheel.on_it)
-    sizes = [r.diameter_mm for r in rotors]
+    steps = steps_up(on, Axis.ROTOR, on.wheel.on_it)
+    sizes = [s.part.diameter_mm for s in steps[:-1]]
     assert sizes == sorted(sizes)
-    assert {r.interface for r in rotors} == {HubInterface.SIX_BOLT}
-    assert min(sizes) == 160  # nothing below the native size
-    assert max(sizes) == 220  # beyond the fork's limit it comes up, and is refused in words
-    assert {p.shape for p in neighbours(on, Axis.PAD, on.wheel.on_it)} == {"K2"}
-    assert {v.fluid.value for v in neighbours(on, Axis.LEVER, on.wheel.on_it)} == {"mineral"}
-    assert neighbours(on, Axis.LEVER, Brake())
+    assert max(sizes) == 203
+    assert {s.part.interface for s in steps[:-1]} == {HubInterface.SIX_BOLT}
+    assert any("above 203, the largest that the fork allows" in plain(w) for w in steps[-1].why)
+    assert steps[-1].skipped > 0
+    between = {plain(w) for s in steps[:-1] for w in s.why}
+    assert "a splined rotor does not go on a six-bolt hub" in between
+    assert {s.part.shape for s in steps_up(on, Axis.PAD, on.wheel.on_it)[:-1]} == {"K2"}
+    assert {s.part.fluid.value for s in steps_up(on, Axis.LEVER, on.wheel.on_it)[:-1]} == {"mineral"}
+
+
+@pytest.mark.parametrize("axis", list(Axis))
+@pytest.mark.parametrize("by", [-1, 1])
+def test_wherever_a_key_leads_the_part_goes_with_the_rest(axis: Axis, by: int) -> None:
+    on = own_mounting()
+    step = stepped(on, axis, on.wheel.on_it, by)
+    if step.part is not None:
+        case = FitCase(on, on.wheel.on_it.with_part(axis, step.part))
+        assert not [c.key for c in results_of(case) if c.verdict is Verdict.FAILS and axis in c.row.sees]
+
+
+def test_a_caliper_brings_lever_and_pads_along_where_they_cannot_stay() -> None:
+    """A DOT caliper for another pad shape on a mineral brake: its lever and pads come too, and all goes together."""
+    on = own_mounting()
+    found = brought(on, on.wheel.on_it, Axis.CALIPER, CATALOGUE.calipers["p-four-1618"])
+    assert found.along == (Axis.LEVER, Axis.PAD)
+    assert not [c for c in results_of(FitCase(on, found.brake)) if c.verdict is Verdict.FAILS]
+    back = brought(on, found.brake, Axis.CALIPER, on.wheel.on_it.caliper)
+    assert back.brake == on.wheel.on_it  # what is on the wheel comes before what is cheap
+
+
+def test_what_nothing_goes_with_is_refused_in_words() -> None:
+    on = own_mounting()
+    for axis, part, why in (
+        (Axis.ROTOR, CATALOGUE.rotors["u-line-180"], "a splined rotor does not go on a six-bolt hub"),
+        (Axis.PAD, CATALOGUE.pads["p-p2-resin"], "pad shape P2 in a caliper for K2"),
+    ):
+        found = brought(on, on.wheel.on_it, axis, part)
+        assert why in plain(found.refused)
+        assert found.brake == on.wheel.on_it
 
 
 def test_stepping_leaves_out_retired_parts_unless_fitted() -> None:
@@ -201,13 +245,9 @@ def test_stepping_leaves_out_retired_parts_unless_fitted() -> None:
     fitted = CATALOGUE.rotors["q-disc-180"].model_copy(update={"retired": True})
     rotors = {**CATALOGUE.rotors, gone.id: gone, fitted.id: fitted}
     on = own_mounting(catalogue=type(CATALOGUE)(**{**CATALOGUE.__dict__, "rotors": rotors}))
-    ids = {r.id for r in neighbours(on, Axis.ROTOR, on.wheel.on_it)}
+    ids = [r.id for r in in_step_order(on, Axis.ROTOR, on.wheel.on_it.rotor)]
     assert gone.id not in ids
     assert fitted.id in ids
-
-
-def test_what_a_key_steps_over_are_checks_that_exist() -> None:
-    assert set().union(*STEP_CHECKS.values()) <= {row.key for row in CHECKS}
 
 
 @pytest.mark.parametrize(

@@ -64,7 +64,7 @@ def test_gain_price_and_order_by_hand() -> None:
     rotor_step = next(s for s in rest if s.row.rung is Rung.ROTOR)
     assert rotor_step.candidate.rotor.diameter_mm == 203
     bought = {line.what: line.cost for line in rotor_step.candidate.lines}
-    assert set(bought) == {"rotor", "adapter", "bolt"}
+    assert set(bought) == {"rotor", "adapter", "bolt", "rotor bolts", "washers"}
     assert bought["adapter"] == 14
     pads = next(s for s in rest if s.row.rung is Rung.PADS)
     assert pads.price == pads.candidate.pad.price

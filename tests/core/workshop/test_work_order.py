@@ -30,7 +30,7 @@ def test_an_opened_line_asks_for_its_hose_and_its_bottle() -> None:
     lever_only, order = front(with_value(own_job(), "proposal.front.lever_id", "u-blade-c"))
     assert lever_only["fluid"].part_id == "u-oil"
     assert "hose, cut to length" not in lever_only
-    assert order.unpriced == 0
+    assert order.unpriced == sum(x.what == "washers" for x in order.lines)
     other = own_job()
     for path, part in (("caliper_id", "h-four-1617"), ("lever_id", "u-blade-c"), ("pad_id", "h-h4-semi")):
         other = with_value(other, f"proposal.front.{path}", part)
@@ -62,14 +62,18 @@ def test_the_order_lists_what_is_new_and_nothing_else() -> None:
         (End.FRONT, "rotor", "q-disc-203", 1),
         (End.FRONT, "pads, one pair", "u-k2-sinter", 1),
         (End.FRONT, "adapter", "a-pp-160-203", 1),
+        (End.FRONT, "rotor bolts", "m5-10-low", 6),
         (End.FRONT, "bolt", "m6-18", 4),
+        (End.FRONT, "washers", "", 2),
         (End.REAR, "rotor", "q-disc-180", 1),
         (End.REAR, "adapter", "a-pp-160-180", 1),
+        (End.REAR, "rotor bolts", "m5-10-low", 6),
         (End.REAR, "bolt", "m6-28", 1),
         (End.REAR, "bolt", "m6-30", 1),
+        (End.REAR, "washers", "", 2),
     ]
-    assert order.total == pytest.approx(22 + 18 + 14 + 4 * 0.8 + 18 + 9 + 2 * 0.8)
-    assert not order.blocks
+    assert order.total == pytest.approx(22 + 18 + 14 + 4 * 0.8 + 18 + 9 + 2 * 0.8 + 12 * 1.5)
+    assert order.gate.may_work
 
 
 def test_no_proposal_no_order() -> None:
@@ -122,15 +126,15 @@ def test_dangerous_acts_carry_their_caution() -> None:
     assert "one adapter only" in text
 
 
-def test_what_cannot_be_fitted_blocks_the_order() -> None:
+def test_what_cannot_be_fitted_bars_the_order_and_what_is_unknown_its_signing() -> None:
     unknown = with_value(own_job(), "front.thread_material", None)
-    assert any("material of the thread" in plain(b.words) for b in order_of(unknown).blocks)
+    assert any("material of the thread" in plain(b.words) for b in order_of(unknown).gate.signing)
     limit = with_value(own_job(), "front.max_rotor_mm", None)
-    assert any("largest rotor allowed" in plain(b.words) for b in order_of(limit).blocks)
+    assert any("largest rotor allowed" in plain(b.words) for b in order_of(limit).gate.signing)
     impossible = with_value(own_job(), "front.native_rotor_mm", 140.0)
     assert any(
         "look for: post-mount adapter, front, from 140 to 203 (+63)" in plain(b.words)
-        for b in order_of(impossible).blocks
+        for b in order_of(impossible).gate.work
     )
 
 

@@ -334,7 +334,7 @@ def test_a_ride_of_the_library_that_cannot_be_drawn_says_so(client: TestClient) 
 
 
 def test_a_step_on_what_somebody_else_changed_is_a_conflict_in_words(client: TestClient) -> None:
-    data = {"end": "front", "kind": "rotor", "by": 1, "base": 1}
+    data = {"end": "front", "kind": "rotor", "by": -1, "base": 1}
     assert client.post(f"/jobs/{TANDEM}/step", data=data | {"page": "mine"}).status_code == 200
     late = client.post(f"/jobs/{TANDEM}/step", data=data | {"page": "theirs"})
     assert late.status_code == 409

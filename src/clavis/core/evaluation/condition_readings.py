@@ -3,6 +3,7 @@ speaks, and in which words."""
 
 from collections.abc import Callable
 
+from clavis.core.job.renewal import Renewal
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.job.wheel import (
     ROTOR_POINTS,
@@ -12,17 +13,20 @@ from clavis.core.job.wheel import (
     Wheel,
 )
 from clavis.core.parts.fluids import AGES_OVER_Y, GRADES_OF, Fluid, gathers_water
-from clavis.core.parts.models import Brake
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import SAME_SIZE_MM
 from clavis.core.physics.friction import PadState
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.sentences import Words, say
 
-Speaks = Callable[[ResolvedWheel, Brake], Words | None]
-"""looks at a wheel and at the brake that is asked about: the one that is on it, or one that is proposed"""
+NewParts = frozenset[Axis]
+Speaks = Callable[[ResolvedWheel, NewParts], Words | None]
+"""looks at a wheel as it stands, and at the kinds of part that shall come new"""
 
 # Figures of the rows. Where the trade gives a range, both ends are rows of their own.
 PAD_REPLACE_MM, PAD_PLAN_MM = 1.0, 1.5
+PAD_GONE_MM = 0.2
+"""what a gauge reads as this little is the backing plate, within its doubt"""
 VARIATION_TREAT_MM, VARIATION_REPLACE_MM = 0.03, 0.05
 RUNOUT_TREAT_MM, RUNOUT_REPLACE_MM = 0.2, 0.3
 LIP_MM = 0.1
@@ -37,46 +41,47 @@ THICKER_MM = 0.05
 SLACK_MM = 1e-9
 
 
-def under_minimum(w: ResolvedWheel, _b: Brake) -> Words | None:
+def under_minimum(w: ResolvedWheel, _new: NewParts) -> Words | None:
     thinnest, minimum = w.measured.rotor_thinnest_mm, w.minimum_mm
     if minimum is None or thinnest is None or thinnest >= minimum:
         return None
     return say("thinnest {thinnest_mm:.2}, minimum {minimum_mm:.2}", thinnest_mm=thinnest, minimum_mm=minimum)
 
 
-def unread(w: ResolvedWheel, _b: Brake) -> Words | None:
-    return "thickness not read" if w.on_it.rotor is not None and w.measured.rotor_thinnest_mm is None else None
+def unread(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    there = w.on_it.rotor is not None and w.measured.came_new(Renewal.ROTOR) is None
+    return "thickness not read" if there and w.measured.rotor_thinnest_mm is None else None
 
 
-def vernier(w: ResolvedWheel, b: Brake) -> Words | None:
+def vernier(w: ResolvedWheel, new: NewParts) -> Words | None:
     read = w.measured.rotor_thinnest_mm is not None
-    if w.measured.rotor_instrument is not Instrument.VERNIER or not read or under_minimum(w, b):
+    if w.measured.rotor_instrument is not Instrument.VERNIER or not read or under_minimum(w, new):
         return None
     return "flat jaws bridge the worn hollow and read too thick"
 
 
-def few_points(w: ResolvedWheel, b: Brake) -> Words | None:
+def few_points(w: ResolvedWheel, new: NewParts) -> Words | None:
     n = len(w.measured.rotor_points_mm)
-    if not 0 < n < ROTOR_POINTS or under_minimum(w, b):
+    if not 0 < n < ROTOR_POINTS or under_minimum(w, new):
         return None
     return say("read at {count} of {wanted:point|points}", count=n, wanted=ROTOR_POINTS)
 
 
-def no_minimum(w: ResolvedWheel, _b: Brake) -> Words | None:
+def no_minimum(w: ResolvedWheel, _new: NewParts) -> Words | None:
     rotor = w.on_it.rotor
     if rotor is None or w.minimum_mm is not None:
         return None
     return say("nothing marked, and {new_mm:g} when new has no usual minimum", new_mm=rotor.thickness_mm)
 
 
-def thicker_than_new(w: ResolvedWheel, _b: Brake) -> Words | None:
+def thicker_than_new(w: ResolvedWheel, _new: NewParts) -> Words | None:
     thinnest, rotor = w.measured.rotor_thinnest_mm, w.on_it.rotor
     if rotor is None or thinnest is None or thinnest <= rotor.thickness_mm + THICKER_MM:
         return None
     return say("reads {read_mm:.2}, new is {new_mm:.2}", read_mm=thinnest, new_mm=rotor.thickness_mm)
 
 
-def rotor_good(w: ResolvedWheel, _b: Brake) -> Words | None:
+def rotor_good(w: ResolvedWheel, _new: NewParts) -> Words | None:
     m, minimum = w.measured, w.minimum_mm
     if m.rotor_thinnest_mm is None or m.rotor_instrument is Instrument.VERNIER or minimum is None:
         return None
@@ -89,7 +94,7 @@ def rotor_good(w: ResolvedWheel, _b: Brake) -> Words | None:
 def between(low: float, high: float | None, get: Callable[[Wheel], float | None], words: str, digits: int) -> Speaks:
     """Speaks where a reading is above ``low`` and, where given, at most ``high``."""
 
-    def speaks(w: ResolvedWheel, _b: Brake) -> Words | None:
+    def speaks(w: ResolvedWheel, _new: NewParts) -> Words | None:
         value = get(w.measured)
         if value is None or value <= low + SLACK_MM or (high is not None and value > high + SLACK_MM):
             return None
@@ -102,51 +107,82 @@ def seen_as(field: str, value: object, words: str) -> Speaks:
     return lambda w, _b: words if getattr(w.measured, field) is value else None
 
 
-def pads_thin(w: ResolvedWheel, _b: Brake) -> Words | None:
+def pads_thin(w: ResolvedWheel, _new: NewParts) -> Words | None:
     left = w.measured.pad_material_mm
-    return None if left is None or left >= PAD_REPLACE_MM else say("{left_mm:.1} of material left", left_mm=left)
+    worn = left is not None and PAD_GONE_MM < left < PAD_REPLACE_MM
+    return None if not worn else say("{left_mm:.1} of material left", left_mm=left)
 
 
-def pads_soon(w: ResolvedWheel, _b: Brake) -> Words | None:
+def pads_gone(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    left = w.measured.pad_material_mm
+    if left is None or left > PAD_GONE_MM or w.measured.pad_state is PadState.METAL:
+        return None
+    return say("{left_mm:.1} of material left", left_mm=left)
+
+
+def _at_metal(w: ResolvedWheel) -> bool:
+    left = w.measured.pad_material_mm
+    return w.measured.pad_state is PadState.METAL or (left is not None and left <= PAD_GONE_MM)
+
+
+def met_metal(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    return "it has run on a pad without friction material" if w.on_it.rotor is not None and _at_metal(w) else None
+
+
+def one_sided(w: ResolvedWheel, new: NewParts) -> Words | None:
+    return uneven(w, new) if _at_metal(w) else None
+
+
+def unseen(field: str, part: str, not_yet: object) -> Speaks:
+    """Speaks where the part is on the wheel and nobody has looked; one that came new by an order was looked at then."""
+
+    def speaks(w: ResolvedWheel, _new: NewParts) -> Words | None:
+        there = getattr(w.on_it, part) is not None and w.measured.came_new(Renewal(part)) is None
+        return "not yet checked" if there and getattr(w.measured, field) is not_yet else None
+
+    return speaks
+
+
+def pads_soon(w: ResolvedWheel, _new: NewParts) -> Words | None:
     left = w.measured.pad_material_mm
     soon = left is not None and PAD_REPLACE_MM <= left < PAD_PLAN_MM
     return say("{left_mm:.1} of material left", left_mm=left) if soon else None
 
 
-def pads_good(w: ResolvedWheel, _b: Brake) -> Words | None:
+def pads_good(w: ResolvedWheel, _new: NewParts) -> Words | None:
     left, m = w.measured.pad_material_mm, w.measured
     good = m.pads_measured and m.pad_state is PadState.GOOD and left is not None and left >= PAD_PLAN_MM
     return say("{left_mm:.1} left, good face", left_mm=left) if good else None
 
 
-def pads_unread(w: ResolvedWheel, _b: Brake) -> Words | None:
+def pads_unread(w: ResolvedWheel, _new: NewParts) -> Words | None:
     if w.on_it.pad is None or w.measured.pads_measured:
         return None
     return "material not measured" if w.measured.pad_material_mm is None else "only one of the two pads measured"
 
 
-def pads_unseen(w: ResolvedWheel, _b: Brake) -> Words | None:
+def pads_unseen(w: ResolvedWheel, _new: NewParts) -> Words | None:
     unseen = w.on_it.pad is not None and w.measured.pad_state is PadState.NOT_CHECKED
     return "not checked for glaze, oil and metal" if unseen else None
 
 
-def uneven(w: ResolvedWheel, _b: Brake) -> Words | None:
+def uneven(w: ResolvedWheel, _new: NewParts) -> Words | None:
     inner, outer = w.measured.pad_inner_mm, w.measured.pad_outer_mm
     if inner is None or outer is None or abs(inner - outer) <= UNEVEN_MM + SLACK_MM:
         return None
     return say("inner {inner_mm:.1}, outer {outer_mm:.1}", inner_mm=inner, outer_mm=outer)
 
 
-def hollow(w: ResolvedWheel, b: Brake) -> Words | None:
+def hollow(w: ResolvedWheel, new: NewParts) -> Words | None:
     rotor, thinnest = w.on_it.rotor, w.measured.rotor_thinnest_mm
-    new_pads = b.pad is not None and b.pad != w.on_it.pad and b.rotor == rotor
+    new_pads = Axis.PAD in new and Axis.ROTOR not in new
     if not new_pads or rotor is None or thinnest is None or rotor.thickness_mm - thinnest < HOLLOW_MM:
         return None
     words = "rotor worn by {worn_mm:.2}: new flat pads touch only in part"
     return say(words, worn_mm=rotor.thickness_mm - thinnest)
 
 
-def colour(w: ResolvedWheel, _b: Brake) -> Words | None:
+def colour(w: ResolvedWheel, _new: NewParts) -> Words | None:
     limit = {name: limit for limit, name in WITNESSES}.get(w.measured.rotor_colour.value)
     if limit is None:
         return None
@@ -154,7 +190,7 @@ def colour(w: ResolvedWheel, _b: Brake) -> Words | None:
     return say(words, colour=w.measured.rotor_colour, limit_c=limit, doubt_k=WITNESS_DOUBT_K)
 
 
-def presence_conflict(w: ResolvedWheel, _b: Brake) -> Words | None:
+def presence_conflict(w: ResolvedWheel, _new: NewParts) -> Words | None:
     m = w.measured
     if m.mount_there is Presence.MISSING and m.mount_spacing_mm is not None:
         return say("no disc mount, but a bolt spacing of {spacing_mm:g}", spacing_mm=m.mount_spacing_mm)
@@ -163,11 +199,11 @@ def presence_conflict(w: ResolvedWheel, _b: Brake) -> Words | None:
     return None
 
 
-def mount_untold(w: ResolvedWheel, _b: Brake) -> Words | None:
+def mount_untold(w: ResolvedWheel, _new: NewParts) -> Words | None:
     return w.mount.lacks if w.on_it.caliper is not None and w.mount.lacks else None
 
 
-def carrying_disagrees(w: ResolvedWheel, _b: Brake) -> Words | None:
+def carrying_disagrees(w: ResolvedWheel, _new: NewParts) -> Words | None:
     part, kind, entered = w.carrying, w.mount.kind, w.entered
     if part is None:
         return None
@@ -186,27 +222,27 @@ def carrying_disagrees(w: ResolvedWheel, _b: Brake) -> Words | None:
     return None
 
 
-def not_for_assisted(w: ResolvedWheel, _b: Brake) -> Words | None:
+def not_for_assisted(w: ResolvedWheel, _new: NewParts) -> Words | None:
     if w.carrying is None or not w.assisted or w.carrying.assisted:
         return None
     said = "does not release" if w.carrying.assisted is False else "does not say whether it releases"
     return say("its maker {said} {part} for assisted bikes", said=said, part=w.carrying.name)
 
 
-def limit_refused(w: ResolvedWheel, _b: Brake) -> Words | None:
+def limit_refused(w: ResolvedWheel, _new: NewParts) -> Words | None:
     if w.entered.limit_source is not LimitSource.REFUSED or w.largest.mm is None:
         return None
     return say("the maker allows {most_mm:size} and nothing larger", most_mm=w.largest.mm)
 
 
-def limit_below_native(w: ResolvedWheel, _b: Brake) -> Words | None:
+def limit_below_native(w: ResolvedWheel, _new: NewParts) -> Words | None:
     most, native = w.largest.mm, w.native.mm
     if most is None or native is None or most > native - SAME_SIZE_MM:
         return None
     return say("{most_mm:size} allowed, the mount is made for {native_mm:size}", most_mm=most, native_mm=native)
 
 
-def not_the_line(w: ResolvedWheel, _b: Brake) -> Words | None:
+def not_the_line(w: ResolvedWheel, _new: NewParts) -> Words | None:
     """The caliper named is not the one on the bike."""
     caliper, bore, slot = w.on_it.caliper, w.measured.bore_read_mm, w.measured.slot_read_mm
     if caliper is None:
@@ -223,7 +259,7 @@ def not_the_line(w: ResolvedWheel, _b: Brake) -> Words | None:
     return None
 
 
-def wrong_fluid(w: ResolvedWheel, _b: Brake) -> Words | None:
+def wrong_fluid(w: ResolvedWheel, _new: NewParts) -> Words | None:
     grade, caliper = w.measured.fluid_grade, w.on_it.caliper
     if grade is None or caliper is None or caliper.fluid is Fluid.NONE or grade in GRADES_OF[caliper.fluid]:
         return None
@@ -237,7 +273,7 @@ def grade_in(w: ResolvedWheel) -> str | None:
     return w.measured.fluid_grade or (only[0] if len(only) == 1 else None)
 
 
-def old_fluid(w: ResolvedWheel, _b: Brake) -> Words | None:
+def old_fluid(w: ResolvedWheel, _new: NewParts) -> Words | None:
     age = w.measured.fluid_age_y
     water = gathers_water(grade_in(w))
     if age is None or not water or age < AGES_OVER_Y:
@@ -245,12 +281,12 @@ def old_fluid(w: ResolvedWheel, _b: Brake) -> Words | None:
     return say("{age_y:g} old: {water}", age_y=age, water=water)
 
 
-def fluid_age_unknown(w: ResolvedWheel, _b: Brake) -> Words | None:
+def fluid_age_unknown(w: ResolvedWheel, _new: NewParts) -> Words | None:
     return "age not known" if grade_in(w) is not None and w.measured.fluid_age_y is None else None
 
 
 def bites_between(low: float, high: float) -> Speaks:
-    def speaks(w: ResolvedWheel, _b: Brake) -> Words | None:
+    def speaks(w: ResolvedWheel, _new: NewParts) -> Words | None:
         bite = w.measured.lever_bite_mm
         near = bite is not None and low <= bite < high
         return say("bites {bite_mm:g} from the bar", bite_mm=bite) if near else None
@@ -258,7 +294,7 @@ def bites_between(low: float, high: float) -> Speaks:
     return speaks
 
 
-def bite_outside_reach(w: ResolvedWheel, _b: Brake) -> Words | None:
+def bite_outside_reach(w: ResolvedWheel, _new: NewParts) -> Words | None:
     bite, reach = w.measured.lever_bite_mm, w.measured.lever_reach_mm
     if bite is None or reach is None or bite <= reach:
         return None

@@ -11,6 +11,7 @@ from typing import TypedDict
 from clavis.core.evaluation import condition_readings as readings
 from clavis.core.evaluation.condition_readings import Speaks
 from clavis.core.job.places import Place
+from clavis.core.job.renewal import Renewal, Renewals
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.job.wheel import (
     LeverFeel,
@@ -20,7 +21,7 @@ from clavis.core.job.wheel import (
     Seen,
 )
 from clavis.core.parts.links import Link
-from clavis.core.parts.models import Brake
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
 from clavis.core.sentences import Words, say
@@ -45,6 +46,7 @@ class On(StrEnum):
     PAD = "pad"
     CALIPER = "caliper"
     LINE = "line"
+    FLUID = "fluid"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,6 +66,12 @@ class ConditionRow:
     speaks: Speaks
     settles: str = ""
     """the field of the wheel that would settle it, where an entry does"""
+    voids: bool = False
+    """a brake that keeps this has no figures of force and heat: they would be guessed"""
+    cure: Renewal | None = None
+    """what in an order does away with it"""
+    waivable: bool = False
+    """where it is not known, a named person may answer for it: no stated limit hangs on it"""
 
 
 @dataclass(frozen=True)
@@ -91,22 +99,24 @@ _ROTOR: _At = {"place": Place.ROTOR, "on": On.ROTOR, "link": Link.ROTOR}
 _PADS: _At = {"place": Place.PADS, "on": On.PAD, "link": Link.PAD}
 _CALIPER: _At = {"place": Place.CALIPER, "on": On.CALIPER, "link": Link.CALIPER}
 _LINE: _At = {"place": Place.CALIPER, "on": On.LINE, "link": Link.LINE}
-_FLUID: _At = {"place": Place.LEVER, "on": On.LINE, "link": Link.LINE}
-_LEVER: _At = {"place": Place.LEVER, "on": On.LINE, "link": Link.LEVER}
+_FLUID: _At = {"place": Place.LEVER, "on": On.FLUID, "link": Link.LINE}
+_LEVER: _At = {"place": Place.LEVER, "on": On.FLUID, "link": Link.LEVER}
 _MOUNT: _At = {"place": Place.MOUNT, "on": On.WHEEL, "link": Link.CALIPER}
 _HUB: _At = {"place": Place.HUB, "on": On.WHEEL, "link": Link.WHEEL}
-_X = Severity
+_X, _NEW = Severity, Renewal
 CONDITIONS: tuple[ConditionRow, ...] = (
     # stop: unsafe to ride
     ConditionRow(
         key="rotor_minimum", **_ROTOR, kind=_STOP, severity=_X.STOP, about="rotor under its minimum",
         consequence="replace the rotor before riding", source="marking on the rotor; unmarked, what it started at",
         speaks=readings.under_minimum,
+        voids=True, cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="cracks", **_ROTOR, kind=_STOP, severity=_X.STOP, about="rotor cracked",
         consequence="scrap it; no crack is small enough", source=_JOB,
         speaks=readings.seen_as("rotor_cracks", Seen.YES, "a crack was seen"),
+        voids=True, cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="rotor_oil", **_ROTOR, kind=_STOP, severity=_X.STOP, about="oil on the rotor",
@@ -114,62 +124,84 @@ CONDITIONS: tuple[ConditionRow, ...] = (
             "clean the rotor with isopropyl alcohol, replace the pads that ran on it, find where the oil comes "
             "from"
         ), source=_JOB, speaks=readings.seen_as("rotor_face", RotorFace.OILED, "oil on the track"),
+        voids=True, cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="oil", **_PADS, kind=_STOP, severity=_X.STOP, about="pads oiled",
         consequence="replace the pads, clean the rotor; burning or washing does not bring them back", source=_JOB,
         speaks=readings.seen_as("pad_state", PadState.OILED, "oil on the friction face"),
+        voids=True, cure=_NEW.PAD,
     ),
     ConditionRow(
         key="metal", **_PADS, kind=_STOP, severity=_X.STOP, about="pads at metal",
         consequence="replace pads and rotor", source=_JOB,
         speaks=readings.seen_as("pad_state", PadState.METAL, "backing plate has met the rotor"),
+        voids=True, cure=_NEW.PAD,
+    ),
+    ConditionRow(
+        key="pads_gone", **_PADS, kind=_STOP, severity=_X.STOP, about="no friction material left",
+        consequence="replace pads and rotor: the backing plate is at the rotor, whatever its face looks like",
+        source=_JOB, speaks=readings.pads_gone, voids=True, cure=_NEW.PAD,
+    ),
+    ConditionRow(
+        key="met_metal", **_ROTOR, kind=_STOP, severity=_X.STOP, about="rotor has met bare metal",
+        consequence="replace the rotor with the pads", source=_JOB, speaks=readings.met_metal, voids=True,
+        cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="leak", **_LINE, kind=_STOP, severity=_X.STOP, about="line leaks",
         consequence="find the part that leaks and replace it, replace pads that were wetted, bleed", source=_JOB,
         speaks=readings.seen_as("line_state", LineState.LEAKING, "fluid outside the line, or a cable fraying"),
+        voids=True,
     ),
     ConditionRow(
         key="wrong_fluid", **_FLUID, kind=_STOP, severity=_X.STOP, about="wrong fluid in the line",
         consequence="the seals swell and fail: every part that has met it is the maker's decision",
         source="makers' instructions", speaks=readings.wrong_fluid,
+        voids=True,
     ),
     ConditionRow(
         key="bite_at_bar", **_LEVER, kind=_STOP, severity=_X.STOP, about="lever all but at the bar",
         consequence="nothing is left for a hard stop: find out why before riding", source=_OURS,
         speaks=readings.bites_between(0, readings.BITE_STOP_MM),
+        voids=True, cure=_NEW.BLEED,
     ),
     # replace
     ConditionRow(
         key="pads_thin", **_PADS, kind=_REPLACE, severity=_X.FAILS, about="pads worn",
         consequence=say("replace by {replace_mm:.1}, or at the maker's figure", replace_mm=readings.PAD_REPLACE_MM),
         source=_JOB, speaks=readings.pads_thin,
+        cure=_NEW.PAD,
     ),
     ConditionRow(
         key="variation_high", **_ROTOR, kind=_REPLACE, severity=_X.TIGHT, about="rotor uneven in thickness",
         consequence="it pulses; truing does not help: replace", source=_JOB,
         speaks=readings.between(readings.VARIATION_REPLACE_MM, None, lambda w: w.rotor_variation_mm, "varies by", 2),
+        cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="runout_high", **_ROTOR, kind=_REPLACE, severity=_X.TIGHT, about="rotor bent",
         consequence="true it once; replace it where it does not stay", source=_JOB,
         speaks=readings.between(readings.RUNOUT_REPLACE_MM, None, lambda w: w.rotor_runout_mm, "runs out by", 2),
+        cure=_NEW.ROTOR,
     ),
     ConditionRow(
         key="stuck", **_CALIPER, kind=_REPLACE, severity=_X.FAILS, about="piston stuck",
         consequence="seal kit where the maker offers one, otherwise the caliper", source=_JOB,
         speaks=readings.seen_as("pistons", PistonState.STUCK, "does not come back or does not move"),
+        voids=True, cure=_NEW.CALIPER,
     ),
     ConditionRow(
         key="line_worn", **_LINE, kind=_REPLACE, severity=_X.TIGHT, about="hose or housing worn",
         consequence="new hose and bleed, or new cable and housing", source=_JOB,
         speaks=readings.seen_as("line_state", LineState.WORN, "kinked, chafed, or stiff housing"),
+        cure=_NEW.HOSE,
     ),
     # treat
     ConditionRow(
         key="pads_soon", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads wearing", consequence="plan new pads",
         source=_JOB, speaks=readings.pads_soon,
+        cure=_NEW.PAD,
     ),
     ConditionRow(
         key="glazed", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads glazed",
@@ -184,6 +216,13 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ConditionRow(
         key="uneven", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads worn unevenly",
         consequence="a piston that lags, or a caliper off centre", source=_OURS, speaks=readings.uneven,
+    ),
+    ConditionRow(
+        key="one_sided", **_CALIPER, kind=_TREAT, severity=_X.NOTE, about="one pad gone, the other not",
+        consequence=(
+            "one side does not come back or the other does not push: look at every piston and its seal, and at the "
+            "other wheel; pads and rotor are both replaced"
+        ), source=_JOB, speaks=readings.one_sided,
     ),
     ConditionRow(
         key="lazy", **_CALIPER, kind=_TREAT, severity=_X.NOTE, about="piston lazy",
@@ -242,30 +281,36 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="spongy", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever spongy",
         consequence="bleed: there is air in the line", source=_JOB,
         speaks=readings.seen_as("lever_feel", LeverFeel.SPONGY, "soft until the end"),
+        cure=_NEW.BLEED,
     ),
     ConditionRow(
         key="long", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever long",
         consequence="pads worn, pistons not reset, or air: measure the pads, then bleed", source=_JOB,
         speaks=readings.seen_as("lever_feel", LeverFeel.LONG, "late, then firm"),
+        cure=_NEW.BLEED,
     ),
     ConditionRow(
-        key="pumps_up", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever firm after pumping",
+        key="pumps_up", **_LEVER, kind=_TREAT, severity=_X.UNKNOWN, about="lever firm after pumping",
         consequence="gap at the pads or air in the line: reset the pistons, then bleed", source=_JOB,
         speaks=readings.seen_as("lever_feel", LeverFeel.PUMPS_UP, "the second pull bites earlier"),
+        voids=True, cure=_NEW.BLEED,
     ),
     ConditionRow(
         key="bite_low", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever bites late",
         consequence="reset the pistons, set reach and contact; bleed where it stays", source=_OURS,
         speaks=readings.bites_between(readings.BITE_STOP_MM, readings.BITE_TREAT_MM),
+        cure=_NEW.BLEED,
     ),
     ConditionRow(
         key="water", **_FLUID, kind=_TREAT, severity=_X.NOTE, about="water in the line",
         consequence="fresh fluid and a full bleed: water boils first", source=_JOB,
         speaks=lambda w, _b: "drops seen in the fluid" if w.measured.water_seen else None,
+        cure=_NEW.BLEED,
     ),
     ConditionRow(
         key="old_fluid", **_FLUID, kind=_TREAT, severity=_X.NOTE, about="fluid old",
         consequence="fresh fluid and a full bleed", source=_JOB, speaks=readings.old_fluid,
+        cure=_NEW.BLEED,
     ),
     # measure before anything rests on it
     ConditionRow(
@@ -316,6 +361,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="few_points", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor read at too few points",
         consequence="read all round: the thinnest counts", source=_JOB, speaks=readings.few_points,
         settles="rotor_points_mm",
+        waivable=True,
     ),
     ConditionRow(
         key="no_minimum", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="minimum thickness not known",
@@ -329,14 +375,17 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ConditionRow(
         key="pads_unread", **_PADS, kind=_MEASURE, severity=_X.UNKNOWN, about="pads not measured",
         consequence="measure what is left of both", source=_JOB, speaks=readings.pads_unread, settles="pad_inner_mm",
+        waivable=True,
     ),
     ConditionRow(
         key="pads_unseen", **_PADS, kind=_MEASURE, severity=_X.UNKNOWN, about="face of the pads",
         consequence="take them out and look", source=_JOB, speaks=readings.pads_unseen, settles="pad_state",
+        waivable=True,
     ),
     ConditionRow(
         key="other_caliper", **_CALIPER, kind=_MEASURE, severity=_X.UNKNOWN, about="not the caliper that was named",
         consequence="check the part chosen", source=_OURS, speaks=readings.not_the_line, settles="caliper_id",
+        waivable=True,
     ),
     ConditionRow(
         key="bite_reach", **_LEVER, kind=_MEASURE, severity=_X.NOTE, about="lever readings disagree",
@@ -346,6 +395,38 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="fluid_age", **_FLUID, kind=_MEASURE, severity=_X.NOTE, about="age of the fluid",
         consequence="ask, or bleed: fresh fluid settles it", source=_JOB, speaks=readings.fluid_age_unknown,
         settles="fluid_age_y",
+        cure=_NEW.BLEED,
+    ),
+    # nobody has looked yet: what holds, holds if these are in order
+    ConditionRow(
+        key="cracks_unseen", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="rotor cracks",
+        consequence="look at every arm and hole", source=_JOB, settles="rotor_cracks", waivable=True,
+        speaks=readings.unseen("rotor_cracks", "rotor", Seen.NOT_CHECKED),
+    ),
+    ConditionRow(
+        key="face_unseen", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="oil on the rotor",
+        consequence="wipe the track with a clean white cloth", source=_JOB, settles="rotor_face", waivable=True,
+        speaks=readings.unseen("rotor_face", "rotor", RotorFace.NOT_CHECKED),
+    ),
+    ConditionRow(
+        key="runout_unread", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="run-out",
+        consequence="turn the wheel past a fixed point, or a dial", source=_JOB, settles="rotor_runout_mm",
+        speaks=readings.unseen("rotor_runout_mm", "rotor", None), waivable=True,
+    ),
+    ConditionRow(
+        key="pistons_unseen", **_CALIPER, kind=_MEASURE, severity=_X.UNSEEN, about="pistons",
+        consequence="pull the lever with a spacer between the pads: all come alike, and go back", source=_JOB,
+        settles="pistons", speaks=readings.unseen("pistons", "caliper", PistonState.NOT_CHECKED), waivable=True,
+    ),
+    ConditionRow(
+        key="line_unseen", **_LINE, kind=_MEASURE, severity=_X.UNSEEN, about="hose or housing",
+        consequence="look along it, and at both ends with the lever pulled", source=_JOB, settles="line_state",
+        speaks=readings.unseen("line_state", "caliper", LineState.NOT_CHECKED), waivable=True,
+    ),
+    ConditionRow(
+        key="lever_unfelt", **_LEVER, kind=_MEASURE, severity=_X.UNSEEN, about="the lever's feel",
+        consequence="pull it hard, twice, and hold it", source=_JOB, settles="lever_feel", waivable=True,
+        speaks=readings.unseen("lever_feel", "lever", LeverFeel.NOT_CHECKED),
     ),
     # keep
     ConditionRow(
@@ -368,20 +449,37 @@ CONDITIONS: tuple[ConditionRow, ...] = (
 )  # fmt: skip
 
 
-def conditions_of(wheel: ResolvedWheel, brake: Brake) -> tuple[Condition, ...]:
-    """Every row that speaks of a wheel, seen beside the brake that is asked about."""
-    said = ((row, row.speaks(wheel, brake)) for row in CONDITIONS)
+def conditions_of(wheel: ResolvedWheel, new: frozenset[Axis] = frozenset()) -> tuple[Condition, ...]:
+    """Every row that speaks of a wheel as it stands, beside the kinds of part that shall come ``new``."""
+    said = ((row, row.speaks(wheel, new)) for row in CONDITIONS)
     return tuple(Condition(wheel.end, row, reason) for row, reason in said if reason)
 
 
-def kept_on(wheel: ResolvedWheel, brake: Brake) -> frozenset[On]:
-    """What of a wheel a brake leaves as it is."""
-    on_it = wheel.on_it
+def kept_on(new: frozenset[Axis], *, new_hose: bool = False, opens_line: bool = False) -> frozenset[On]:
+    """What of a wheel stays as it is where these kinds of part are new, the hose is, or the line is filled anew."""
+    joined = not new & {Axis.CALIPER, Axis.LEVER} and not new_hose
     stays = {
         On.WHEEL: True,
-        On.ROTOR: brake.rotor == on_it.rotor,
-        On.PAD: brake.pad == on_it.pad,
-        On.CALIPER: brake.caliper == on_it.caliper,
-        On.LINE: (brake.caliper, brake.lever) == (on_it.caliper, on_it.lever),
+        On.ROTOR: Axis.ROTOR not in new,
+        On.PAD: Axis.PAD not in new,
+        On.CALIPER: Axis.CALIPER not in new,
+        On.LINE: joined,
+        On.FLUID: joined and not opens_line,
     }
     return frozenset(on for on, kept in stays.items() if kept)
+
+
+def cures_of(wheel: ResolvedWheel) -> Renewals:
+    """What has to come new, or be done, for parts of these models to stay on a wheel at all."""
+    grave = (Severity.STOP, Severity.FAILS)
+    return frozenset(
+        c.row.cure for c in conditions_of(wheel) if c.row.cure and (c.row.voids or c.row.severity in grave)
+    )
+
+
+def needed_renewals(cures: Renewals, changed: frozenset[Axis]) -> Renewals:
+    """What of the cures is left to do where other models come to these places: they do away with theirs, and a new
+    lever or caliper with what ails the line."""
+    joined = bool(changed & {Axis.CALIPER, Axis.LEVER})
+    of_line = {Renewal.HOSE, Renewal.BLEED}
+    return frozenset(c for c in cures if c.axis not in changed and not (joined and c in of_line))

@@ -122,6 +122,10 @@ class SetupResult:
     def points_of(self, end: End) -> tuple[OpenPoint, ...]:
         return tuple(p for p in self.points if p.end is end)
 
+    def verdict_at(self, end: End) -> Verdict:
+        """Of one wheel, with figures or without."""
+        return verdict_of(self.points_of(end))
+
     def why(self, end: End) -> Words:
         """What sets the verdict of one wheel: the gravest of what is open, or where it holds its least margin."""
         return why_words(self.points_of(end), self.wheels[end].margins if end in self.wheels else ())

@@ -13,9 +13,8 @@ from clavis.core.evaluation.conditions import Condition, FindingKind, conditions
 from clavis.core.evaluation.margins import Judged
 from clavis.core.evaluation.situation import Lack
 from clavis.core.fit.checks import CheckResult
-from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.fit.mounting import FitCase
 from clavis.core.parts.links import Link
-from clavis.core.parts.models import Brake
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand, Limiter
 from clavis.core.sentences import NOTHING, Sentence, Value, Words, say
@@ -50,6 +49,16 @@ class OpenPoint:
     label: Words
     words: Words
     settles: str = ""
+    voids: bool = False
+    """a wheel about which this is open has no figures"""
+    waivable: bool = False
+    """a named person may answer for it, though it is not known"""
+
+    @property
+    def key(self) -> str:
+        """What an answer for it is kept under."""
+        place = self.settles.rpartition(".")[2] if self.matter is Matter.MISSING else ""
+        return f"{self.end or 'bike'}:{self.code}{'.' if place else ''}{place}".replace(".", "-")
 
     @property
     def verdict(self) -> Verdict:
@@ -73,13 +82,13 @@ OF_VERDICT = {Verdict.FAILS: Severity.FAILS, Verdict.UNKNOWN: Severity.UNKNOWN, 
 
 
 def gravest_first(points: Iterable[OpenPoint]) -> tuple[OpenPoint, ...]:
-    """By severity; parts that do not go together before what the ride asks of them, and that in the order of its
-    rows."""
+    """By severity, what nobody may answer for first; parts that do not go together before what the ride asks of them,
+    and that in the order of its rows."""
     matters, margins = list(Matter), list(MARGIN_ROWS)
 
-    def place(point: OpenPoint) -> tuple[int, int, int]:
+    def place(point: OpenPoint) -> tuple[int, bool, int, int]:
         told = margins.index(point.code) if point.code in MARGIN_ROWS else 0
-        return _GRAVITY.index(point.severity), matters.index(point.matter), told
+        return _GRAVITY.index(point.severity), point.waivable, matters.index(point.matter), told
 
     return tuple(sorted(points, key=place))
 
@@ -109,17 +118,18 @@ def point_of_condition(condition: Condition) -> OpenPoint:
     row = condition.row
     words = say("{about}: {reason}", about=row.about, reason=condition.reason)
     settles = f"{condition.end.value}.{row.settles}" if row.settles else ""
-    return OpenPoint(row.key, condition.end, row.link, row.severity, Matter.CONDITION, row.about, words, settles)
+    return OpenPoint(
+        row.key, condition.end, row.link, row.severity, Matter.CONDITION, row.about, words, settles, row.voids,
+        row.waivable,
+    )  # fmt: skip
 
 
-def conditions_open(
-    wheel: ResolvedWheel, brake: Brake, passes_over: frozenset[str] = frozenset()
-) -> tuple[OpenPoint, ...]:
-    """Conditions of what a brake keeps of its wheel, but for those in ``passes_over``; what is good is not open."""
-    kept = kept_on(wheel, brake)
+def conditions_open(case: FitCase, passes_over: frozenset[str] = frozenset()) -> tuple[OpenPoint, ...]:
+    """Conditions of what stays on a wheel, but for those in ``passes_over``; what is good is not open."""
+    kept = kept_on(case.new, new_hose=case.new_hose, opens_line=case.opens_line)
     return tuple(
         point_of_condition(c)
-        for c in conditions_of(wheel, brake)
+        for c in conditions_of(case.wheel, case.new)
         if c.row.on in kept and c.row.kind is not FindingKind.KEEP and c.row.key not in passes_over
     )
 
@@ -266,7 +276,7 @@ def wrong_beside_ride(points: Iterable[OpenPoint]) -> bool:
 def why_words(points: Iterable[OpenPoint], margins: Iterable[Margin]) -> Words:
     """What sets a verdict: the gravest of what is open, or where nothing is the least margin."""
     first = next(iter(points), None)
-    if first is not None and first.severity is not Severity.NOTE:
+    if first is not None and first.severity not in (Severity.NOTE, Severity.UNSEEN):
         return first.words
     known = [m for m in margins if m.relative is not None]
     return min(known, key=lambda m: m.relative or 0.0).words() if known else NOTHING

@@ -5,14 +5,16 @@ The price of a candidate, of a pair, of a setup and of an order all come from th
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.fit.bolts import WASHER_LAYERS
 from clavis.core.fit.mounting import FitCase
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.hubs import hub_row
-from clavis.core.parts.models import AXES, Axis, HubInterface, Part
+from clavis.core.parts.models import AXES, Axis, Bolt, HubInterface, Part
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words, say
 
@@ -41,35 +43,44 @@ class Changes:
     parts: frozenset[Axis]
     """parts that are new"""
     adapter: bool
-    """what stands between mount and caliper is another than now, where that is known"""
+    """what stands between mount and caliper is another than now, where that is known, or the same one new"""
+    bolts: bool
+    """the bolts of caliper and adapter are laid anew: another stack, or asked for"""
     hose: bool
     """the hose or housing is new"""
+    opens_line: bool
+    """a hydraulic line is opened, filled and bled"""
+    beds_in: bool
+    """pads and rotor are bedded in"""
     cable: bool
 
     @property
     def anything(self) -> bool:
-        return bool(self.parts) or self.adapter
-
-    @property
-    def moves_caliper(self) -> bool:
-        return self.adapter or bool(self.parts & {Axis.CALIPER, Axis.ROTOR})
-
-    @property
-    def opens_line(self) -> bool:
-        return not self.cable and (self.hose or bool(self.parts & {Axis.CALIPER, Axis.LEVER}))
+        return bool(self.parts) or self.adapter or self.bolts or self.hose or self.opens_line or self.beds_in
 
 
 def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
     """What a brake changes on its wheel. Where nobody says what stands under a caliper that stays with its rotor, it is
     taken for what belongs there."""
-    new, wheel, chain = setup.changed, setup.wheel, case.chain
-    other = False
+    new, wheel, chain, renew = setup.new, setup.wheel, case.chain, setup.renew
+    adapter = False
     if chain is not None and chain.possible and not case.stays and case.plate is None:
-        there = wheel.adapter.id if wheel.adapter else None
-        wanted = chain.adapter.id if chain.adapter else None
-        other = there != wanted if wheel.adapter_known else wanted is not None and not case.unchanged
-    hose = bool(new) and not case.stays and case.new_hose
-    return Changes(new, other and bool(new), hose, setup.caliper.fluid is Fluid.NONE)
+        there = {wheel.adapter.id} if wheel.adapter else set()
+        wanted = {part.id for part in chain.parts}
+        adapter = there != wanted if wheel.adapter_known else bool(wanted) and not case.unchanged
+        adapter = (adapter and bool(new or renew)) or (Renewal.ADAPTER in renew and bool(wanted))
+    cable = setup.caliper.fluid is Fluid.NONE
+    was, rotor = wheel.on_it.rotor, setup.rotor
+    resized = Axis.ROTOR in new and (was is None or was.diameter_mm != rotor.diameter_mm)
+    return Changes(
+        parts=new,
+        adapter=adapter,
+        bolts=adapter or resized or Axis.CALIPER in new or Renewal.BOLTS in renew,
+        hose=not case.stays and case.new_hose and bool(new or renew),
+        opens_line=not cable and not setup.keeps_line,
+        beds_in=Renewal.BED_IN in renew or bool(new & {Axis.PAD, Axis.ROTOR}),
+        cable=cable,
+    )
 
 
 def _line_of(end: End, what: str, part: Part | None, look_for: Words) -> PartLine:
@@ -79,18 +90,35 @@ def _line_of(end: End, what: str, part: Part | None, look_for: Words) -> PartLin
     return PartLine(end, what, part.id, part.name, 1, part.price)
 
 
+ROTOR_BOLT = "M5 × 10"
+_ROTOR_BOLT_MM = 10.0
+
+
+def is_rotor_bolt(bolt: Bolt) -> bool:
+    """A coated M5 × 10 with a low head: what holds a rotor on a six-bolt hub (the trade's standard)."""
+    right = bolt.thread == "M5" and abs(bolt.length_mm - _ROTOR_BOLT_MM) < 0.1 and bolt.head == "low"
+    return right and bolt.coated and not bolt.retired
+
+
 def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
-    """What holds a new rotor on a splined hub: the adapter of a six-bolt rotor, and the lockring for the axle where the
-    rotor that comes off had none."""
+    """What holds a new rotor on its hub: six bolts; or the adapter of a six-bolt rotor on a splined hub with its
+    lockring, and the lockring for the axle where no rotor comes off."""
     wheel, was = setup.wheel.measured, setup.wheel.on_it.rotor
+    if wheel.hub is HubInterface.SIX_BOLT:
+        bolts = [b for b in case.on.catalogue.bolts.values() if is_rotor_bolt(b)]
+        bolt = min(bolts, key=lambda b: (b.price, b.id), default=None)
+        line = _line_of(setup.end, "rotor bolts", bolt, say("six, {name}, coated", name=ROTOR_BOLT))
+        return [replace(line, quantity=6)]
     if wheel.hub is not HubInterface.SPLINED:
         return []
     wanted = []
-    if setup.rotor.interface is HubInterface.SIX_BOLT and (was is None or was.interface is not HubInterface.SIX_BOLT):
+    six_bolt = setup.rotor.interface is HubInterface.SIX_BOLT
+    adapter = six_bolt and (was is None or was.interface is not HubInterface.SIX_BOLT)
+    if adapter:
         wanted.append(("six-bolt adapter of the hub", "six_bolt_on_splined"))
     seat = hub_row(wheel.hub, wheel.axle)
-    if was is None and seat is not None:
-        wanted.append((seat.fastener, seat.role))
+    if was is None or adapter:
+        wanted.append((seat.fastener, seat.role) if seat else ("lockring for the axle, which is not known", ""))
     out = []
     for what, role in wanted:
         hubs = [h for h in case.on.catalogue.hubs.values() if h.role == role and not h.retired]
@@ -104,7 +132,8 @@ def _of_the_line(setup: WheelSetup, case: FitCase, changes: Changes) -> list[Par
     line; housing and cable of a cable brake."""
     end, out = setup.end, []
     if changes.hose and changes.cable:
-        out.append(PartLine(end, "inner cable and housing", "", "by the metre, for disc brakes", 1, None))
+        words = "compressionless housing by the metre, cable, ferrules and end cap"
+        out.append(PartLine(end, "inner cable and housing", "", words, 1, None))
     elif changes.hose:
         answer = hose_between(setup.lever, setup.caliper, case.on.catalogue.hoses.values())
         out.append(_line_of(end, "hose, cut to length", answer.hose, say("look for {it}", it=answer.look_for)))
@@ -115,14 +144,30 @@ def _of_the_line(setup: WheelSetup, case: FitCase, changes: Changes) -> list[Par
 
 
 def _adapters(setup: WheelSetup, case: FitCase) -> list[PartLine]:
-    there = setup.wheel.adapter.id if setup.wheel.adapter else ""
+    there = setup.wheel.adapter.id if setup.wheel.adapter and Renewal.ADAPTER not in setup.renew else ""
     parts = case.chain.parts if case.chain is not None else ()
     return [_line_of(setup.end, "adapter", part, "") for part in parts if part.id != there]
 
 
 def _bolts(end: End, case: FitCase) -> list[PartLine]:
+    """Bolts by the sum of their stacks, what no bolt was found for, and the washers that stand in the stacks."""
     chosen = [b.choice.bolt for b in case.bolts if b.choice.bolt is not None]
-    return [PartLine(end, "bolt", bolt.id, bolt.name, n, bolt.price) for bolt, n in Counter(chosen).items()]
+    lines = [PartLine(end, "bolt", bolt.id, bolt.name, n, bolt.price) for bolt, n in Counter(chosen).items()]
+    lacking = Counter((b.stack.thread, b.choice.lacks) for b in case.bolts if b.choice.bolt is None)
+    lines += [
+        PartLine(end, "bolt", "", say("{thread}: {why}", thread=thread, why=why), n, None)
+        for (thread, why), n in lacking.items()
+    ]
+    washers = Counter(
+        (layer.name, b.stack.thread, layer.height_mm)
+        for b in case.bolts
+        for layer in b.stack.layers
+        if layer.name in WASHER_LAYERS
+    )
+    for (name, thread, height), n in washers.items():
+        words = say("{name} for {thread}, {height_mm:g} high", name=name, thread=thread, height_mm=height)
+        lines.append(PartLine(end, "washers", "", words, n, None))
+    return lines
 
 
 _WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
@@ -131,18 +176,18 @@ _WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis
 def _beside_the_parts(setup: WheelSetup, case: FitCase, changes: Changes) -> tuple[PartLine, ...]:
     """All that follows from the parts: adapter or plate, what is on the hub, the line, bolts."""
     lines = _adapters(setup, case) if changes.adapter else []
-    if case.plate is not None and changes.moves_caliper and case.chain is not None:
+    if case.plate is not None and changes.bolts and case.chain is not None:
         lines.append(PartLine(setup.end, "special plate", "", case.chain.reason, 1, None))
     if Axis.ROTOR in changes.parts:
         lines += _on_the_hub(setup, case)
     lines += _of_the_line(setup, case, changes)
-    return (*lines, *(_bolts(setup.end, case) if changes.moves_caliper else ()))
+    return (*lines, *(_bolts(setup.end, case) if changes.bolts else ()))
 
 
 def _beside_key(setup: WheelSetup, changes: Changes) -> tuple[object, ...]:
     """What all beside the parts rests on: pads change nothing there, so that candidates that differ in them share
     it."""
-    return "beside", setup.rotor.id, setup.caliper.id, setup.lever.id, changes.parts - {Axis.PAD}
+    return "beside", setup.rotor.id, setup.caliper.id, setup.lever.id, changes.parts - {Axis.PAD}, setup.renew
 
 
 def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None) -> tuple[PartLine, ...]:

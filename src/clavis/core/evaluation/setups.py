@@ -11,6 +11,7 @@ from clavis.core.errors import ClavisError
 from clavis.core.evaluation.condition_readings import HOLLOW_MM
 from clavis.core.evaluation.situation import Lack, Situation
 from clavis.core.job.document import Pick
+from clavis.core.job.renewal import NONE, Renewals, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.job.wheel import FittedBrake, LeverFeel
 from clavis.core.parts.catalogue import Catalogue
@@ -32,8 +33,8 @@ class WheelSetup:
     """The parts of one wheel's brake with their measured state."""
 
     wheel: ResolvedWheel
-    changed: frozenset[Axis]
-    """the kinds of part that are not the ones on the wheel"""
+    new: frozenset[Axis]
+    """the kinds of part that are not the ones on the wheel: another model, or the same one new"""
     rotor: Rotor
     thickness_mm: float
     caliper: Caliper
@@ -47,8 +48,10 @@ class WheelSetup:
     """travel there is between blade and bar, as measured on the lever that stays"""
     bedding: float = 1.0
     """share of its friction that the pair has already: 1 bedded in"""
+    renew: Renewals = NONE
+    """what comes new beside other models of part"""
     keeps_line: bool = True
-    """the line stays closed: caliper, lever and hose are the fitted ones"""
+    """the line stays closed: caliper, lever and hose are the fitted ones, and nobody bleeds it"""
     filled_with: FluidPart | None = None
     """the bottle an opened line is filled from; None where the line stays closed or none is known"""
     passes_over: frozenset[str] = frozenset()
@@ -65,11 +68,6 @@ class WheelSetup:
     @property
     def mass_g(self) -> float:
         return self.rotor.mass_g + self.caliper.mass_g + self.lever.mass_g + self.pad.mass_g
-
-    @property
-    def stays(self) -> bool:
-        """Nothing on this wheel is changed."""
-        return not self.changed
 
     @property
     def rideable(self) -> bool:
@@ -104,25 +102,31 @@ BottleFor = Callable[[Caliper], FluidPart | None]
 
 
 def setup_with(
-    wheel: ResolvedWheel, brake: Brake, bottle_for: BottleFor, *, bedded: bool = True, new_hose: bool = False
+    wheel: ResolvedWheel,
+    brake: Brake,
+    bottle_for: BottleFor,
+    *,
+    bedded: bool = True,
+    opens_line: bool = False,
+    renew: Renewals = NONE,
 ) -> WheelSetup:
     """A whole brake on one wheel, with the measured state of what stays.
 
     ``bottle_for`` finds what an opened line is filled from. ``bedded`` False judges what is new as it leaves the
-    workshop; with a ``new_hose`` the line is opened though lever and caliper stay. Raises ClavisError for a brake that
-    is not whole.
+    workshop; a line is opened by a new lever or caliper, and where ``opens_line`` says so. ``renew`` is what comes new
+    beside other models of part. Raises ClavisError for a brake that is not whole.
     """
     rotor, caliper, lever, pad = brake.rotor, brake.caliper, brake.lever, brake.pad
     if rotor is None or caliper is None or lever is None or pad is None:
         raise ClavisError("this brake is not whole")
     measured, on_it = wheel.measured, wheel.on_it
-    changed = brake.changed_from(on_it)
-    keeps_rotor, keeps_pad = Axis.ROTOR not in changed, Axis.PAD not in changed
-    keeps_line = not new_hose and not changed & {Axis.CALIPER, Axis.LEVER}
+    new = new_parts(brake.changed_from(on_it), renew)
+    keeps_rotor, keeps_pad = Axis.ROTOR not in new, Axis.PAD not in new
+    keeps_line = not opens_line and not new & {Axis.CALIPER, Axis.LEVER}
     thinnest, material = measured.rotor_thinnest_mm, measured.pad_material_mm
     return WheelSetup(
         wheel=wheel,
-        changed=changed,
+        new=new,
         rotor=rotor,
         thickness_mm=thinnest if keeps_rotor and thinnest else rotor.thickness_mm,
         caliper=caliper,
@@ -131,8 +135,9 @@ def setup_with(
         material_mm=material if keeps_pad and material is not None else pad.material_mm,
         pad_state=measured.pad_state if keeps_pad else PadState.NEW,
         air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
-        to_bar_mm=None if Axis.LEVER in changed else measured.lever_reach_mm,
+        to_bar_mm=None if Axis.LEVER in brake.changed_from(on_it) else measured.lever_reach_mm,
         bedding=1.0 if bedded else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad),
+        renew=renew,
         keeps_line=keeps_line,
         filled_with=None if keeps_line else bottle_for(caliper),
     )

@@ -39,6 +39,10 @@ SHOWN: Mapping[Link, tuple[tuple[str, ...], tuple[str, ...]]] = {
 }
 
 
+NOT_MARKED = (Severity.UNSEEN, Severity.NOTE)
+"""what does not mark a link: nobody has looked yet, or it is only to be watched"""
+
+
 @dataclass(frozen=True)
 class Cell:
     """One wheel's side of a link: its part, the figures of force and heat, and what is open about it, gravest first."""
@@ -52,7 +56,7 @@ class Cell:
     def mark(self) -> OpenPoint | None:
         """What marks the link: the gravest of its points, unless that is only to be watched."""
         first = next(iter(self.points), None)
-        return None if first is None or first.severity is Severity.NOTE else first
+        return None if first is None or first.severity in NOT_MARKED else first
 
     @property
     def others(self) -> int:
@@ -121,7 +125,7 @@ def shown_margins(w: WheelResult) -> tuple[ShownMargin, ...]:
 def limit_words(setup: SetupResult, end: End) -> Words:
     """What limits this wheel: the gravest thing that is open, or the link that gives first where nothing is."""
     first = next(iter(setup.points_of(end)), None)
-    if first is not None and first.severity is not Severity.NOTE:
+    if first is not None and first.severity not in NOT_MARKED:
         return first.words
     wheel = setup.wheels.get(end)
     return LIMITER_WORDS[wheel.forces.limiter] if wheel else ""

@@ -19,6 +19,7 @@ from clavis.core.fit.checks import CheckResult, results_of
 from clavis.core.fit.fit import Fit, fit_of
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, Pick
+from clavis.core.job.renewal import NONE
 from clavis.core.job.resolved_wheel import ResolvedWheel, minimum_thickness_mm, resolve_wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.links import Link
@@ -61,8 +62,8 @@ class WheelCase:
 
     @property
     def rideable(self) -> bool:
-        """It is whole, and may have figures."""
-        return self.setup is not None and self.setup.rideable
+        """It is whole, and may have figures: nothing is open that leaves them to guessing."""
+        return self.setup is not None and self.setup.rideable and not any(p.voids for p in self.points)
 
 
 def points_of_checks(end: End, checks: Iterable[CheckResult]) -> tuple[OpenPoint, ...]:
@@ -84,7 +85,7 @@ def wheel_case(mounting: Mounting, pick: Pick | None, *, bedded: bool = True, ag
     or not; seen at another ``age`` where one is given."""
     wheel, catalogue = mounting.wheel, mounting.catalogue
     brake = brake_of(wheel, pick, catalogue)
-    case = FitCase(mounting, brake, stays=brake == wheel.on_it)
+    case = FitCase.of(mounting, brake, frozenset(pick.renew) if pick else NONE)
     checks = results_of(case)
     lacks = tuple(lacks_of(wheel, pick, brake))
     setup: WheelSetup | None = None
@@ -92,9 +93,12 @@ def wheel_case(mounting: Mounting, pick: Pick | None, *, bedded: bool = True, ag
     lines: tuple[PartLine, ...] = ()
     points = [*points_of_checks(wheel.end, checks), *missing_points(lacks, wheel.end)]
     if not lacks:
-        setup = aged(setup_with(wheel, brake, mounting.bottle_for, bedded=bedded, new_hose=case.new_hose), age)
+        whole = setup_with(
+            wheel, brake, mounting.bottle_for, bedded=bedded, opens_line=case.opens_line, renew=case.renew
+        )
+        setup = aged(whole, age)
         changes = changes_of(setup, case)
         lines = parts_list(setup, case, changes)
         points += _worn_beyond_telling(setup, age)
-    points += conditions_open(wheel, brake, setup.passes_over if setup else frozenset())
+    points += conditions_open(case, setup.passes_over if setup else frozenset())
     return WheelCase(case, setup, lacks, checks, changes, lines, distinct(points))

@@ -9,6 +9,7 @@ from clavis.core.fit.checks import CheckResult
 from clavis.core.fit.mount_geometry import Seat, Stand
 from clavis.core.fit.mounting import FitCase, FittedBolt
 from clavis.core.fit.special_plate import Plate
+from clavis.core.fit.stacks import TO_MOUNT
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.parts.models import Caliper, Pad, Rotor
 from clavis.core.parts.mounts import End
@@ -50,6 +51,11 @@ class Fit:
     @property
     def fitted_bolts(self) -> tuple[FittedBolt, ...]:
         return self.case.bolts
+
+    @property
+    def to_mount(self) -> tuple[FittedBolt, ...]:
+        """The bolts that take the place of those that are at the mount now, as far as one was found."""
+        return tuple(b for b in self.fitted_bolts if b.run in TO_MOUNT and b.choice.bolt is not None)
 
     @property
     def bolts(self) -> tuple[BoltChoice, ...]:

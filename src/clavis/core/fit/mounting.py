@@ -15,15 +15,19 @@ from clavis.core.fit.pitch import judge_pitch
 from clavis.core.fit.plate_release import released_plate
 from clavis.core.fit.special_plate import CALIPER_HOLES, Plate
 from clavis.core.fit.stacks import TO_MOUNT, ChainBolt, Run, bolt_stacks
+from clavis.core.job.renewal import NONE, Renewal, Renewals, leaves_as_it_is, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import fluid_for, needs_new_hose
-from clavis.core.parts.models import Adapter, Brake, Caliper, FluidPart, Lever, Pad, Rotor
+from clavis.core.parts.models import Adapter, Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
 from clavis.core.parts.mounts import MountKind
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 
 T = TypeVar("T")
+JOINED = frozenset({Axis.CALIPER, Axis.LEVER})
+"""the ends of the line: with a new one of them a hydraulic line is opened, and a cable is cut anew"""
 MOST_KEPT = 8192
 """answers that one wheel keeps: chains, stands, bolts and lines of parts, a few hundred bytes each"""
 
@@ -209,12 +213,24 @@ def plate_bolts(plate: Plate) -> tuple[FittedBolt, ...]:
 class FitCase:
     """One brake on one wheel, whole or in part: what the checks look at.
 
-    ``stays``: nothing on this wheel is changed, so that it is judged as it stands.
+    ``stays``: nothing on this wheel is taken apart, so that it is judged as it stands; ``renew`` is what comes new
+    beside other models of part.
     """
 
     on: Mounting
     brake: Brake
     stays: bool = False
+    renew: Renewals = NONE
+
+    @classmethod
+    def of(cls, on: Mounting, brake: Brake, renew: Renewals = NONE) -> "FitCase":
+        """The brake as it stands where it is the one on the wheel and nothing of it is taken apart."""
+        return cls(on, brake, brake == on.wheel.on_it and leaves_as_it_is(renew), renew)
+
+    @cached_property
+    def new(self) -> frozenset[Axis]:
+        """The kinds of part that are new."""
+        return new_parts(self.brake.changed_from(self.wheel.on_it), self.renew)
 
     @property
     def wheel(self) -> ResolvedWheel:
@@ -295,7 +311,13 @@ class FitCase:
     def new_hose(self) -> bool:
         on_it = self.wheel.on_it
         other_ends = self.caliper is not None and needs_new_hose(on_it.lever, on_it.caliper, self.lever, self.caliper)
-        return other_ends or self.hose_short
+        clamped = self.caliper is not None and self.caliper.fluid is Fluid.NONE and bool(self.new & JOINED)
+        return other_ends or clamped or self.hose_short or Renewal.HOSE in self.renew
+
+    @property
+    def opens_line(self) -> bool:
+        """The line is opened, and filled anew."""
+        return bool(self.new & JOINED) or self.new_hose or Renewal.BLEED in self.renew
 
     @property
     def moves_mm(self) -> float | None:

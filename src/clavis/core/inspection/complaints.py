@@ -173,7 +173,7 @@ class Known:
 
 def found_on(case: WheelCase) -> frozenset[str]:
     """The conditions that speak of a wheel, and the checks that fail on it, by their keys."""
-    conditions = {c.row.key for c in conditions_of(case.wheel, case.brake)}
+    conditions = {c.row.key for c in conditions_of(case.wheel)}
     return frozenset(conditions | {c.key for c in case.checks if c.verdict is Verdict.FAILS})
 
 

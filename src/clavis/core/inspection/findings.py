@@ -1,20 +1,18 @@
 """Findings: what was found at a wheel, of five kinds, each with reason, source and consequence.
 
 They are of two sorts: conditions of its parts, and what does not go together on the bike as it stands. An unsafe
-finding follows the job until a named person answers for it with a reason; new evidence brings it back.
+finding follows the job until it is mended.
 """
 
-import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from clavis.core.evaluation.conditions import FindingKind, conditions_of
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.fit.checks import CheckResult
-from clavis.core.job.document import Clearance, Job
 from clavis.core.job.places import Place
 from clavis.core.job.resolved_wheel import ResolvedWheel
-from clavis.core.parts.models import Brake
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words
 from clavis.core.verdicts import Verdict
@@ -22,8 +20,7 @@ from clavis.core.verdicts import Verdict
 
 @dataclass(frozen=True)
 class Finding:
-    """What was found at one wheel, be it a condition of a part or parts that do not go together. ``key`` is what a
-    clearance is kept under."""
+    """What was found at one wheel, be it a condition of a part or parts that do not go together."""
 
     end: End
     code: str
@@ -60,14 +57,14 @@ def _of_check(end: End, result: CheckResult) -> Finding | None:
     return Finding(end, row.key, row.place, kind, row.label, result.words, cure, row.source)
 
 
-def findings_of_wheel(wheel: ResolvedWheel, proposed: Brake, checks: Sequence[CheckResult]) -> tuple[Finding, ...]:
+def findings_of_wheel(wheel: ResolvedWheel, new: frozenset[Axis], checks: Sequence[CheckResult]) -> tuple[Finding, ...]:
     """Every finding of one wheel, gravest first: conditions of its parts, and of ``checks`` of the bike as it stands
     those that fail or cannot be told."""
     found = [
         Finding(
             wheel.end, c.row.key, c.row.place, c.row.kind, c.row.about, c.reason, c.row.consequence, c.row.source
         )
-        for c in conditions_of(wheel, proposed)
+        for c in conditions_of(wheel, new)
     ]  # fmt: skip
     found += [f for result in checks if (f := _of_check(wheel.end, result)) is not None]
     return tuple(sorted(found, key=lambda f: _ORDER.index(f.kind)))
@@ -78,26 +75,10 @@ def findings_of(evaluation: Evaluation) -> tuple[Finding, ...]:
     found: list[Finding] = []
     for end, case in evaluation.cases[SetupName.FITTED].items():
         proposed = evaluation.cases.get(SetupName.PROPOSED, {}).get(end, case)
-        found += findings_of_wheel(case.wheel, proposed.brake, case.checks)
+        found += findings_of_wheel(case.wheel, proposed.fit_case.new, case.checks)
     return tuple(sorted(found, key=lambda f: _ORDER.index(f.kind)))
 
 
-_NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
-
-
-def same_evidence(kept: str, reason: Words) -> bool:
-    """Whether an unsafe finding rests on what it was answered for: the same words, or the same readings in the words of
-    another version of the program."""
-    now = str(reason)
-    return kept == now or (bool(_NUMBER.findall(now)) and _NUMBER.findall(kept) == _NUMBER.findall(now))
-
-
-def clearance_of(job: Job, finding: Finding) -> Clearance | None:
-    """Who answers for an unsafe finding; None where nobody does, or where the evidence has changed since."""
-    kept = job.cleared.get(finding.key)
-    return kept if kept is not None and same_evidence(kept.evidence, finding.reason) else None
-
-
-def open_stops(job: Job, findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Unsafe findings that nobody has answered for."""
-    return tuple(f for f in findings if f.unsafe and clearance_of(job, f) is None)
+def open_stops(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """What makes the bike unsafe to ride as it stands. Nobody can answer for it: it is mended, or read again."""
+    return tuple(f for f in findings if f.unsafe)

@@ -221,7 +221,7 @@ def guide_of(job: Job, evaluation: Evaluation) -> Guide:
                 evidence[cause].append(Evidence(question, answer or Reply.NO, gives))
     ranked = [_ranked(cause, points, base, evidence, known.findings) for cause in base]
     ranked.sort(key=lambda r: (-r.points, r.row.remedy, r.row.cause))
-    stops = open_stops(job, findings_of(evaluation))
+    stops = open_stops(findings_of(evaluation))
     return Guide(stops, tuple(ranked), _open_questions(questions, points, replies), replies)
 
 

@@ -74,7 +74,7 @@ class _Place:
     def __init__(self, case: WheelCase, result: WheelResult | None) -> None:
         self.case, self.result = case, result
         self.wheel, self.measured, self.on_it = case.wheel, case.wheel.measured, case.wheel.on_it
-        self._found = {c.row.key: _WEIGHT[c.row.kind] for c in conditions_of(self.wheel, case.brake)}
+        self._found = {c.row.key: _WEIGHT[c.row.kind] for c in conditions_of(self.wheel)}
         self._found |= {c.key: c.verdict for c in case.checks}
 
     def verdict(self, *keys: str, good: Verdict = Verdict.HOLDS) -> Verdict:

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from clavis.core.errors import ProfileError
+from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import SpecialMounts
 from clavis.core.job.wheel import Wheel
 from clavis.core.parameters import ModelParameters
@@ -165,12 +166,18 @@ class Wishes(Record):
 
 
 class Pick(Record):
-    """A proposal for one wheel; None keeps what is fitted."""
+    """A proposal for one wheel; None keeps what is fitted, unless ``renew`` says that the same model comes new."""
 
     rotor_id: Identifier | None = None
     caliper_id: Identifier | None = None
     lever_id: Identifier | None = None
     pad_id: Identifier | None = None
+    renew: tuple[Renewal, ...] = Field((), max_length=len(Renewal))
+
+    @property
+    def part_ids(self) -> dict[Axis, str | None]:
+        """The parts that are chosen; None where the one that is on the wheel stays."""
+        return {axis: getattr(self, f"{axis.value}_id") for axis in Axis}
 
 
 class Proposal(Record):
@@ -272,11 +279,50 @@ class Tick(Record):
     at: str = Field(min_length=10, max_length=40)
 
 
+class StepTick(Tick):
+    """A step that was done; ``work`` is the work it belongs to: with other parts it has to be done again."""
+
+    work: str = Field("", max_length=40)
+
+
+SHORTEST_REASON = 8
+
+
 class Clearance(Tick):
-    """An unsafe finding that a named person answers for. It holds while the evidence reads as it did then."""
+    """An open point that a named person answers for, with a reason. It holds while the evidence reads as it did
+    then."""
 
     evidence: str = Field(min_length=1, max_length=300)
-    reason: str = Field(min_length=8, max_length=300)
+    reason: str = Field(min_length=SHORTEST_REASON, max_length=300)
+
+
+Ticks = Annotated[dict[Annotated[str, Field(max_length=60)], StepTick], Field(max_length=400)]
+Clearances = Annotated[dict[Annotated[str, Field(max_length=60)], Clearance], Field(max_length=100)]
+Digest = Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")]
+
+
+class SignOff(Tick):
+    """The release of an order by a named person, and all that it rests on: a digest of the job and of every part of
+    the catalogue that it uses, the work that was done, its ticks, and what was answered for. It stands for that and
+    for nothing else."""
+
+    rests_on: Digest = Field("", description="empty: signed before Clavis kept what it rests on; it stands for nothing")
+    parts: dict[Identifier, Digest] = Field(default_factory=dict, max_length=200)
+    done: tuple[Annotated[str, Field(max_length=200)], ...] = Field((), max_length=100, description="the order's lines")
+    ticks: Ticks = Field(default_factory=dict)
+    answered: Clearances = Field(default_factory=dict)
+
+
+class VoidedSignOff(Tick):
+    """A sign-off that stands no more: by whose change, of which place, from what to what."""
+
+    signed: SignOff
+    path: str = Field(max_length=120)
+    before: str = Field("", max_length=200)
+    after: str = Field("", max_length=200)
+
+
+MOST_VOIDED = 50
 
 
 class Keeps(Record):
@@ -289,6 +335,13 @@ class Keeps(Record):
         return self.front if end is End.FRONT else self.rear
 
 
+BESIDE_THE_SETUP = frozenset(
+    {
+        "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
+        "cleared", "signed_off", "signed_before",
+    }
+)  # fmt: skip
+"""fields of a job that change nothing of its parts, readings, rider or ride"""
 PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
 
 
@@ -317,9 +370,10 @@ class Job(Record):
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()
     seed: int = Field(1, ge=0, le=2**31 - 1)
-    ticks: dict[Annotated[str, Field(max_length=60)], Tick] = Field(default_factory=dict, max_length=400)
-    cleared: dict[Annotated[str, Field(max_length=60)], Clearance] = Field(default_factory=dict, max_length=100)
-    signed_off: Tick | None = None
+    ticks: Ticks = Field(default_factory=dict)
+    cleared: Clearances = Field(default_factory=dict)
+    signed_off: SignOff | None = None
+    signed_before: tuple[VoidedSignOff, ...] = Field((), max_length=MOST_VOIDED)
 
     @model_validator(mode="after")
     def _decisive_exists(self) -> "Job":
@@ -334,6 +388,11 @@ class Job(Record):
         return self.front if end is End.FRONT else self.rear
 
     @property
+    def proposes(self) -> bool:
+        """Something is to be changed, made new or done on a wheel."""
+        return (self.proposal.front, self.proposal.rear) != (Pick(), Pick())
+
+    @property
     def ride(self) -> Ride | None:
         """The decisive ride, or the first."""
         return next((r for r in self.rides if r.id == self.decisive_ride), self.rides[0] if self.rides else None)
@@ -344,6 +403,6 @@ class Job(Record):
         used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
         setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
-        used |= {v for pick in picks for v in pick.model_dump().values()}
+        used |= {v for pick in picks for v in pick.part_ids.values()}
         used |= {self.special.front.caliper_id, self.special.rear.caliper_id}
         return {part for part in used if part}

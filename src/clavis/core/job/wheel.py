@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.fluids import FluidGradeKey
 from clavis.core.parts.models import Axle, HubInterface, Identifier
 from clavis.core.parts.mounts import BoltDirection, SpacingTool, ThreadMaterial
@@ -101,6 +102,13 @@ ROTOR_POINTS = 6
 MOST_ROTOR_POINTS = 12
 
 
+class Fitted(Record):
+    """Something that came new by an order that was signed off: which part, and on which day."""
+
+    part_id: Identifier | None = None
+    day: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$")
+
+
 class Wheel(Record):
     """One wheel as it stands on the stand."""
 
@@ -166,6 +174,15 @@ class Wheel(Record):
     fluid_age_y: float | None = within(0, 30)
     fluid_boils_c: float | None = within(80, 400, description="mineral fluid: the maker's figure")
     water_seen: bool = False
+    # what came new by an order
+    since: dict[Renewal, Fitted] = Field(default_factory=dict, max_length=len(Renewal))
+
+    def came_new(self, what: Renewal) -> Fitted | None:
+        """When the part that is on it came new, by an order; None where nobody says so, or another is on it now."""
+        fitted = self.since.get(what)
+        if fitted is None or (what.axis and fitted.part_id != getattr(self, f"{what.value}_id")):
+            return None
+        return fitted
 
     @property
     def rotor_thinnest_mm(self) -> float | None:

@@ -4,13 +4,14 @@ A candidate is rotor × caliper × lever × pad; adapter and bolts follow from t
 ``sieve``; the schools that rank what is left are in ``schools``.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from clavis.core.evaluation.conditions import cures_of, needed_renewals
 from clavis.core.evaluation.margins import (
     Demand,
     Fixed,
@@ -26,17 +27,18 @@ from clavis.core.evaluation.open_points import conditions_open, verdict_of
 from clavis.core.evaluation.setups import WheelSetup, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wheel_cases import points_of_checks
-from clavis.core.fit.checks import CHECKS, CheckRow, results_of
+from clavis.core.fit.checks import CHECKS, results_of
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, School
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
-from clavis.core.parts.models import Axis, Brake
+from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.physics.heat import Node, PeakTable, peaks_of
 from clavis.core.selection.schools import Candidate, row_of_school
 from clavis.core.selection.sieve import Sieve, sieve, verdict_at
+from clavis.core.sentences import NOTHING, Words
 from clavis.core.verdicts import Verdict, worst
 
 
@@ -117,24 +119,33 @@ def _heat_key(setup: WheelSetup) -> tuple[Any, ...]:
     )
 
 
+@dataclass(frozen=True)
+class _Kept:
+    """What the conditions of kept parts come to: the worst of them, and whether they leave no figures."""
+
+    worst: Verdict
+    void: bool
+
+
 class _Conditions:
-    """The worst condition of what a brake keeps, worked out once for each way of keeping parts."""
+    """What the conditions of kept parts come to, worked out once for each way of keeping them."""
 
-    def __init__(self, mounting: Mounting) -> None:
-        self.wheel = mounting.wheel
-        self._worst: dict[frozenset[Axis], Verdict] = {}
+    def __init__(self) -> None:
+        self._kept: dict[tuple[frozenset[Axis], bool, bool], _Kept] = {}
 
-    def worst(self, setup: WheelSetup) -> Verdict:
-        if setup.changed not in self._worst:
-            self._worst[setup.changed] = verdict_of(conditions_open(self.wheel, setup.brake))
-        return self._worst[setup.changed]
+    def of(self, case: FitCase) -> _Kept:
+        key = (case.new, case.new_hose, case.opens_line)
+        if key not in self._kept:
+            points = conditions_open(case)
+            self._kept[key] = _Kept(verdict_of(points), any(p.voids for p in points))
+        return self._kept[key]
 
 
 def prepare(job: Job, mounting: Mounting) -> Prepared:
     """Sieve the catalogue for one wheel and lay out what is left."""
     wheel = mounting.wheel
     sifted = sieve(mounting, job.keeps.of(wheel.end))
-    conditions = _Conditions(mounting)
+    conditions, cures = _Conditions(), cures_of(wheel)
     setups: list[WheelSetup] = []
     cases: list[FitCase] = []
     standing: list[Verdict] = []
@@ -143,9 +154,12 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
     distinct: list[WheelSetup] = []
     fitted = None
     for brake, checked in zip(sifted.brakes(), sifted.verdicts, strict=True):
-        case = FitCase(mounting, brake, stays=brake == wheel.on_it)
-        setup = setup_with(wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, new_hose=case.new_hose)
-        if not setup.rideable:
+        renew = needed_renewals(cures, brake.changed_from(wheel.on_it))
+        case = FitCase.of(mounting, brake, renew)
+        setup = setup_with(
+            wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, opens_line=case.opens_line, renew=renew
+        )
+        if not setup.rideable or conditions.of(case).void:
             continue
         key = _heat_key(setup)
         if key not in rows:
@@ -156,7 +170,7 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
             fitted, found = len(setups), verdict_of(points_of_checks(wheel.end, results_of(case)))
         setups.append(setup)
         cases.append(case)
-        standing.append(worst([found, conditions.worst(setup)]))
+        standing.append(worst([found, conditions.of(case).worst]))
         which.append(rows[key])
     places = np.array(which, dtype=np.int64)
     return Prepared(mounting, sifted, tuple(setups), tuple(cases), tuple(standing), places, tuple(distinct), fitted)
@@ -218,14 +232,6 @@ def choose(
     return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
 
 
-# While stepping, only parts come up that can meet what they bolt or connect to; a size beyond the limit of fork or
-# frame does come up, and the sheet then says why it may not.
-STEP_CHECKS: Mapping[Axis, tuple[str, ...]] = {
-    Axis.ROTOR: ("hub", "smallest"),
-    Axis.CALIPER: ("line", "pull", "fitting"),
-    Axis.LEVER: ("line", "pull", "fitting", "bar"),
-    Axis.PAD: ("shape",),
-}
 _STEP_ORDER: Mapping[Axis, Callable[[Any], tuple[Any, ...]]] = {
     Axis.ROTOR: lambda r: (r.diameter_mm, r.thickness_mm, r.mass_g, r.id),
     Axis.CALIPER: lambda c: (c.piston_area_mm2, c.mass_g, c.id),
@@ -234,16 +240,89 @@ _STEP_ORDER: Mapping[Axis, Callable[[Any], tuple[Any, ...]]] = {
 }
 
 
-def neighbours(mounting: Mounting, axis: Axis, current: Brake) -> list[Any]:
-    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass. Only those
-    that can meet the rest of the ``current`` brake, as far as it is known; the present part is always among them."""
-    rows: list[CheckRow] = [row for row in CHECKS if row.key in STEP_CHECKS[axis]]
-    present = current.of(axis)
+def refusal_of(mounting: Mounting, brake: Brake, axis: Axis) -> Words:
+    """Why one part of a brake does not go with the rest of it on this wheel; nothing where it does."""
+    case = FitCase.of(mounting, brake)
+    said = (row.says(case) for row in CHECKS if axis in row.sees)
+    return next((found.words for found in said if found is not None and found.verdict is Verdict.FAILS), NOTHING)
 
-    def meets(part: Any) -> bool:
-        case = FitCase(mounting, current.with_part(axis, part))
-        said = (row.says(case) for row in rows)
-        return not any(found is not None and found.verdict is Verdict.FAILS for found in said)
 
+@dataclass(frozen=True)
+class Stepped:
+    """One step through the parts of a kind: the next one that goes, None where there is none, and why those between
+    were skipped."""
+
+    part: AnyPart | None
+    skipped: int
+    why: tuple[Words, ...]
+
+
+def in_step_order(mounting: Mounting, axis: Axis, present: object = None) -> list[Any]:
+    """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass."""
     table = mounting.catalogue.of_kind(axis.value).values()
-    return sorted((p for p in table if p == present or (not p.retired and meets(p))), key=_STEP_ORDER[axis])
+    return sorted((p for p in table if p == present or not p.retired), key=_STEP_ORDER[axis])
+
+
+def stepped(mounting: Mounting, axis: Axis, current: Brake, by: int) -> Stepped:
+    """From the present part one up (``by`` 1) or down (−1) to the next that goes with the rest of the ``current``
+    brake. What does not go is skipped, and told."""
+    present = current.of(axis)
+    order = in_step_order(mounting, axis, present)
+    if by == 0:
+        return Stepped(present, 0, ())
+    at = order.index(present) if present in order else (-1 if by > 0 else len(order))
+    why: dict[str, Words] = {}
+    skipped = 0
+    for part in order[at + 1 :] if by > 0 else reversed(order[: max(at, 0)]):
+        refused = refusal_of(mounting, current.with_part(axis, part), axis)
+        if not refused:
+            return Stepped(part, skipped, tuple(why.values()))
+        skipped += 1
+        why.setdefault(str(refused), refused)
+    return Stepped(None, skipped, tuple(why.values()))
+
+
+# What a part brings along where it cannot go with those that are there: the other end of the line, and its own pads.
+BRINGS: Mapping[Axis, tuple[Axis, ...]] = {
+    Axis.CALIPER: (Axis.LEVER, Axis.PAD),
+    Axis.LEVER: (Axis.CALIPER, Axis.PAD),
+    Axis.ROTOR: (Axis.PAD,),
+    Axis.PAD: (),
+}
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A brake with one part changed, and what that part brought along; ``refused`` where no way was found."""
+
+    brake: Brake
+    along: tuple[Axis, ...]
+    refused: Words = NOTHING
+
+
+def brought(mounting: Mounting, current: Brake, axis: Axis, part: AnyPart) -> Brought:
+    """The ``current`` brake with another part; what cannot go with it gives way to what is on the wheel, or to the
+    cheapest that can."""
+    on_it = mounting.wheel.on_it
+    along: list[Axis] = []
+    brake = current.with_part(axis, part)
+    for other in BRINGS[axis]:
+        if brake.of(other) is None or not refusal_of(mounting, brake, other):
+            continue
+        table = mounting.catalogue.of_kind(other.value).values()
+        goes = (
+            p for p in sorted(table, key=lambda p: (p != on_it.of(other), p.price, p.id))
+            if not p.retired and not refusal_of(mounting, _only(brake.with_part(other, p), axis, other, along), other)
+        )  # fmt: skip
+        found = next(goes, None)
+        if found is not None:
+            brake = brake.with_part(other, found)
+            along.append(other)
+    refused = next((r for a in (axis, *along) if (r := refusal_of(mounting, brake, a))), NOTHING)
+    return Brought(current if refused else brake, () if refused else tuple(along), refused)
+
+
+def _only(brake: Brake, axis: Axis, other: Axis, along: Sequence[Axis]) -> Brake:
+    """What a part that is brought along has to go with: what brought it, what came before it, and the rotor."""
+    stays = {axis, other, *along, Axis.ROTOR}
+    return Brake(**{a.value: brake.of(a) if a in stays else None for a in Axis})  # type: ignore[arg-type]

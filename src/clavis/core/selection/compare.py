@@ -13,7 +13,7 @@ from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
 from clavis.core.selection.schools import Standing, quiet_score, row_of_school, together
 from clavis.core.sentences import Words, say
-from clavis.core.verdicts import Margin, Severity
+from clavis.core.verdicts import Margin, Verdict
 
 FITTED, PROPOSED = "fitted", "proposed"
 
@@ -33,6 +33,10 @@ class SetupColumn:
     def whole(self) -> bool:
         """Both wheels could be computed."""
         return len(self.setup.wheels) == len(End)
+
+    def verdict(self, about: End | None = None) -> Verdict:
+        """Of the whole bike, or of one wheel."""
+        return self.setup.verdict if about is None else self.setup.verdict_at(about)
 
     @property
     def least(self) -> float | None:
@@ -79,6 +83,8 @@ class Comparison:
     rows: tuple[ComparedRow, ...]
     winner: int | None
     why: tuple[Words, ...]
+    none_will_do: bool = False
+    """all of them fail: none is recommended"""
 
 
 def standing_of(w: WheelResult) -> Standing:
@@ -213,11 +219,17 @@ def _rows(columns: Sequence[SetupColumn]) -> tuple[ComparedRow, ...]:
 
 def _told(column: SetupColumn, about: End | None) -> Words:
     """What sets a column's verdict: the gravest of what is open, or where it holds its least margin."""
-    points = [p for p in column.setup.points if about in (None, p.end) and p.severity is not Severity.NOTE]
+    points = [p for p in column.setup.points if about in (None, p.end) and p.verdict is not Verdict.HOLDS]
     if points:
         return points[0].told
     at = column.least_at(about)
     return say("least margin {margin}, {end}", margin=at[1].words(), end=at[0]) if at else "no margin known"
+
+
+def _why_none(columns: Sequence[SetupColumn], about: End | None) -> tuple[Words, ...]:
+    """What speaks against each of them."""
+    words = "{name}: {verdict}; {told}."
+    return tuple(say(words, name=c.name, verdict=c.verdict(about), told=_told(c, about)) for c in columns)
 
 
 def _why(columns: Sequence[SetupColumn], winner: int, school: School, about: End | None) -> tuple[Words, ...]:
@@ -252,10 +264,13 @@ def compare(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> Co
 
 def side_by_side(job: Job, columns: tuple[SetupColumn, ...], about: End | None = None) -> Comparison:
     """Columns with their figures, and which of them the job's school takes, with why: by both wheels, or by the one
-    that the comparison is about."""
+    that the comparison is about. What fails is never taken."""
     fitted = next((c.least for c in columns if c.key == FITTED), None)
     key = row_of_school(job.wishes.school).key
     whole = {k: standing for k, c in enumerate(columns) if (standing := c.standing(about)) is not None}
-    winner = min(whole, key=lambda k: key(whole[k], fitted), default=None) if len(whole) > 1 else None
-    why = () if winner is None else _why(columns, winner, job.wishes.school, about)
-    return Comparison(columns, _rows(columns), winner, why)
+    passing = {k: s for k, s in whole.items() if columns[k].verdict(about) is not Verdict.FAILS}
+    winner = min(passing, key=lambda k: key(passing[k], fitted), default=None) if len(columns) > 1 else None
+    if winner is not None:
+        return Comparison(columns, _rows(columns), winner, _why(columns, winner, job.wishes.school, about))
+    none_will_do = len(columns) > 1 and all(c.verdict(about) is Verdict.FAILS for c in columns)
+    return Comparison(columns, _rows(columns), None, _why_none(columns, about) if none_will_do else (), none_will_do)

@@ -133,7 +133,7 @@ class Candidate:
         """Everything that is open about it, gravest first."""
         setup = self.setup
         checks = points_of_checks(setup.end, results_of(self.fit_case))
-        conditions = conditions_open(setup.wheel, setup.brake, setup.passes_over)
+        conditions = conditions_open(self.fit_case, setup.passes_over)
         return distinct([*checks, *conditions, *points_of_ride(setup.end, self.judged, self.hand)])
 
     @property
@@ -143,7 +143,10 @@ class Candidate:
 
     @property
     def ids(self) -> Pick:
-        return Pick(rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id)
+        return Pick(
+            rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id,
+            renew=tuple(sorted(self.setup.renew)),
+        )  # fmt: skip
 
     @property
     def heat_ids(self) -> tuple[str, str, str]:

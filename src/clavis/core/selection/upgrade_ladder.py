@@ -133,7 +133,7 @@ def ladder_of(job: Job, end: End, evaluation: Evaluation, choice: Choice, tracks
     first = _service(RUNGS[0], job, end, evaluation, tracks, before)
     rest = []
     for row in RUNGS[1:]:
-        on_rung = [c for c in choice.candidates if row.must <= c.setup.changed <= row.may]
+        on_rung = [c for c in choice.candidates if row.must <= c.setup.new <= row.may]
         best = min(on_rung, key=lambda c: (RANK[c.verdict], -round(c.smallest, 3), c.price), default=None)
         if best is None:
             why = "nothing in the catalogue goes with what stays"

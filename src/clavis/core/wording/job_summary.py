@@ -48,8 +48,11 @@ def setup_sentence(setup: SetupResult | None) -> Sentence:
     """What the verdict rests on: of each wheel the gravest thing that is open, and how many more there are."""
     if setup is None:
         return say("not enough entered to judge")
-    open_points = [p for p in setup.points if p.severity is not Severity.NOTE]
+    open_points = [p for p in setup.points if p.severity not in (Severity.NOTE, Severity.UNSEEN)]
+    unseen = _unseen(setup)
     if not open_points:
+        if unseen:
+            return say("both wheels hold, if in order: {unseen}, not yet checked", unseen=unseen)
         return say("both wheels hold with the margins asked for")
     nothing_yet = all(p.matter is Matter.MISSING and p.settles.startswith("proposal.") for p in open_points)
     if nothing_yet:
@@ -57,7 +60,30 @@ def setup_sentence(setup: SetupResult | None) -> Sentence:
     of_wheels = [_of_wheel(end, [p for p in open_points if p.end is end]) for end in End]
     of_job = [p.words for p in open_points if p.end is None]
     needed = say("still needed: {what}", what=joined(of_job, ", ")) if of_job else NOTHING
-    return joined([*of_wheels, needed])
+    settled = all(p.severity is Severity.TIGHT for p in open_points)
+    condition = say("if in order: {unseen}, not yet checked", unseen=unseen) if settled and unseen else NOTHING
+    return joined([*of_wheels, needed, condition])
+
+
+MOST_UNSEEN = 3
+
+
+def _unseen(setup: SetupResult) -> Sentence:
+    """What a verdict rests on that nobody has looked at yet; nothing where all was looked at."""
+    by_end = {end: [p.label for p in setup.points_of(end) if p.severity is Severity.UNSEEN] for end in End}
+    front, rear = (by_end[end] for end in End)
+    if front == rear:
+        return _named(front)
+    told = [say("{what} ({end})", what=_named(labels), end=end) for end, labels in by_end.items() if labels]
+    return joined(told, ", ")
+
+
+def _named(labels: list[Words]) -> Sentence:
+    """The first few by name, and how many more there are."""
+    if len(labels) <= MOST_UNSEEN + 1:
+        return joined(labels, ", ", " and ")
+    more = say("{others} more", others=len(labels) - MOST_UNSEEN)
+    return joined([*labels[:MOST_UNSEEN], more], ", ", " and ")
 
 
 def _of_wheel(end: End, points: list[OpenPoint]) -> Sentence:

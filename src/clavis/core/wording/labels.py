@@ -5,6 +5,7 @@ from enum import Enum
 
 from clavis.core.evaluation.conditions import FindingKind
 from clavis.core.job.document import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
+from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import CaliperBolts, MountBolts
 from clavis.core.job.wheel import (
     FittedBrake,
@@ -134,8 +135,11 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Wish.KEEP_PARTS, "keep what is there"),
     (Wish.LOOKS, "looks"),
     (Reply.NOT_KNOWN, "not known"),
+    (Renewal.PAD, "pads"),
+    (Renewal.HOSE, "hose or cable"),
+    (Renewal.BED_IN, "bed in"),
     (FindingKind.STOP, "stop, unsafe"),
-    (FindingKind.MEASURE, "measure again"),
+    (FindingKind.MEASURE, "look or measure"),
     (Argument.DIAMETER, "diameter or thickness"),
     (Argument.PISTONS, "two pistons or four"),
     (Argument.COMPOUND, "compounds"),
@@ -214,6 +218,10 @@ FIELDS: dict[str, str] = {
     "complaint_end": "Wheel complained of",
     "replies": "Answers in the guide",
     "cleared": "Answered for",
+    "sign_off": "Sign-off",
+    "taken_back": "Sign-off taken back",
+    "signed_off": "Sign-off",
+    "renew": "New of the same",
     "complaint_words": "In the rider's words",
     "wishes.school": "School",
     "wishes.budget_price": "Budget",
@@ -276,6 +284,7 @@ FIELDS: dict[str, str] = {
     "wheel.fluid_grade": "Fluid",
     "wheel.fluid_age_y": "Age of the fluid",
     "wheel.fluid_boils_c": "Boils at, by its maker",
+    "wheel.since": "Came new",
     "wheel.water_seen": "Water seen",
     "ride.name": "Name",
     "ride.hold_kmh": "Speed held",

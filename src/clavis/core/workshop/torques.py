@@ -107,7 +107,7 @@ def _of_rotor(work: WheelWork) -> Fastening:
 def torques_of(work: WheelWork) -> tuple[TorqueLine, ...]:
     """Every fastener that the work on one wheel tightens."""
     lines = [TorqueLine(work.end, _of_rotor(work))] if work.new(Axis.ROTOR) else []
-    if work.changes.moves_caliper:
+    if work.caliper_moves:
         lines += _of_bolts(work.end, work.fit.fitted_bolts)
     if work.wheel.axle is not Axle.QUICK_RELEASE:
         row = TORQUE_ROWS["axle"]

@@ -10,6 +10,7 @@ from clavis.core.job.document import Job
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.models import Axis, HubInterface
 from clavis.core.parts.mounts import End
+from clavis.core.records import digest
 
 
 @dataclass(frozen=True)
@@ -33,6 +34,31 @@ class WheelWork:
 
     def new(self, axis: Axis) -> bool:
         return axis in self.changes.parts
+
+    @property
+    def stamp(self) -> str:
+        """What a tick belongs to: with other parts, or other work, the step has to be done again."""
+        told = [f"{line.what}|{line.part_id}|{line.name}|{line.quantity}" for line in self.lines]
+        return digest("\n".join([*told, *sorted(self.setup.renew)]))
+
+    @property
+    def caliper_moves(self) -> bool:
+        """The caliper is unbolted: it, what it stands on, or its bolts are new."""
+        return self.changes.bolts
+
+    @property
+    def friction(self) -> bool:
+        """Pads or rotor are new."""
+        return bool(self.changes.parts & {Axis.PAD, Axis.ROTOR})
+
+    @property
+    def set_anew(self) -> bool:
+        """The caliper has to be set to the rotor again."""
+        return self.caliper_moves or self.friction
+
+    @property
+    def hydraulic(self) -> bool:
+        return not self.changes.cable
 
     @property
     def one_pad_moves(self) -> bool:

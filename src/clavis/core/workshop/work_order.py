@@ -5,14 +5,11 @@ What is open comes from the one list of open points; parts and their prices from
 
 from dataclasses import dataclass
 
-from clavis.core.evaluation.evaluate import Evaluation, SetupName
-from clavis.core.evaluation.open_points import Matter, OpenPoint
+from clavis.core.evaluation.evaluate import Evaluation
+from clavis.core.evaluation.gate import Gate, gate_of
 from clavis.core.evaluation.parts_list import PartLine, price_of
 from clavis.core.fit.plate_release import SPECIAL_CAUTIONS
-from clavis.core.job.document import Job
-from clavis.core.parts.models import Axis
-from clavis.core.parts.mounts import End
-from clavis.core.verdicts import Verdict
+from clavis.core.job.document import Job, StepTick
 from clavis.core.workshop.bedding import BeddingPlan, bedding_plan
 from clavis.core.workshop.steps import CAUTIONS, OrderedStep, steps_of
 from clavis.core.workshop.torques import TorqueLine, torques_of
@@ -29,15 +26,11 @@ class WheelOrder:
 
 @dataclass(frozen=True)
 class WorkOrder:
-    """The whole order. ``blocks`` are the reasons why it must not be carried out yet, ``warnings`` what the setup does
-    not do once it is carried out, ``trial`` what can only be read at the trial fit: the order is not signed off before
-    it is."""
+    """The whole order, and the gate that it has to pass: before it is begun, and before it is signed."""
 
     wheels: tuple[WheelOrder, ...]
     cautions: tuple[str, ...]
-    blocks: tuple[OpenPoint, ...]
-    warnings: tuple[OpenPoint, ...]
-    trial: tuple[OpenPoint, ...]
+    gate: Gate
 
     @property
     def lines(self) -> tuple[PartLine, ...]:
@@ -52,29 +45,33 @@ class WorkOrder:
         """Lines without a price: the total is without them."""
         return sum(line.cost is None for line in self.lines)
 
+    @property
+    def steps(self) -> int:
+        return sum(len(wheel.steps) for wheel in self.wheels)
 
-def _blocks(point: OpenPoint) -> bool:
-    """Parts that do not go together or are not known to, and a kept part that is wrong, come before any work."""
-    if point.matter is Matter.TOGETHER:
-        return point.verdict in (Verdict.FAILS, Verdict.UNKNOWN)
-    return point.matter is Matter.CONDITION and point.grave
+    def ticked(self, job: Job) -> dict[str, StepTick]:
+        """The steps that are done, by their keys. A step that was done for other parts is not."""
+        return {
+            step.key: tick
+            for wheel in self.wheels
+            for step in wheel.steps
+            if (tick := job.ticks.get(step.key)) is not None and tick.work == wheel.work.stamp
+        }
+
+    def step_of(self, key: str) -> WheelOrder | None:
+        """The wheel that a step belongs to; None where the order has no such step."""
+        return next((wheel for wheel in self.wheels if key in {step.key for step in wheel.steps}), None)
+
+    def may_be_signed(self, job: Job) -> bool:
+        """Every step is done and nothing is open that bars it."""
+        return self.steps > 0 and len(self.ticked(job)) == self.steps and self.gate.may_sign
 
 
 def work_order(job: Job, evaluation: Evaluation) -> WorkOrder:
     """The order for the proposed setup: only wheels on which something is done have steps."""
     situation, wheels = evaluation.situation, []
     for work in works_of(job, evaluation):
-        beds = bool(work.changes.parts & {Axis.PAD, Axis.ROTOR})
-        plan = bedding_plan(work.result, situation) if beds and work.result and situation else None
+        plan = bedding_plan(work.result, situation) if work.changes.beds_in and work.result and situation else None
         wheels.append(WheelOrder(work, steps_of(work), torques_of(work), plan))
-    ends: set[End | None] = {w.work.end for w in wheels}
-    points = evaluation.points(SetupName.PROPOSED)
-    here = [p for p in points if p.end in ends]
     special = any(w.work.fit.plate is not None for w in wheels)
-    return WorkOrder(
-        wheels=tuple(wheels),
-        cautions=CAUTIONS + (SPECIAL_CAUTIONS if special else ()),
-        blocks=tuple(p for p in here if _blocks(p)),
-        warnings=tuple(p for p in points if p.matter is Matter.RIDE and p.grave),
-        trial=tuple(p for p in here if p.matter is Matter.TRIAL),
-    )
+    return WorkOrder(tuple(wheels), CAUTIONS + (SPECIAL_CAUTIONS if special else ()), gate_of(job, evaluation))

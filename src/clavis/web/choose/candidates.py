@@ -12,7 +12,7 @@ from starlette.responses import Response
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.evaluation.wheel_cases import wheel_case
-from clavis.core.job.document import Pick, Proposal, School
+from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
@@ -38,7 +38,7 @@ NEEDS = "Candidates need a rider, a bike and a ride first."
 
 NOT_ASKED: dict[str, Any] = {
     "proposal": {"front", "rear"},
-    **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "complaint_words"), True),
+    **dict.fromkeys(BESIDE_THE_SETUP - {"wishes", "keeps"}, True),
 }
 """what of a job no candidate rests on"""
 

@@ -9,9 +9,7 @@ from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.core.inspection.findings import clearance_of
 from clavis.core.inspection.walk import place_states, readings_at
-from clavis.core.job.document import Clearance
 from clavis.core.job.places import FIELDS_AT, Place, place_of
 from clavis.core.job.wheel import MOST_ROTOR_POINTS, ROTOR_POINTS, Instrument, Wheel
 from clavis.core.parts.mounts import MOUNT_ROWS, End
@@ -89,7 +87,6 @@ def walk(b: Bench, place: Place) -> dict[str, Any]:
             end: sorted((f for f in b.findings if f.end is end), key=lambda f: (not f.unsafe, f.place is not place))
             for end in End
         },
-        "cleared": {f.key: c for f in b.findings if (c := clearance_of(b.job, f))},
         "dials": {end: dial(b.job.wheel(end)) for end in End},
         "most_points": MOST_ROTOR_POINTS,
         "gauges": GAUGES.values(),
@@ -188,30 +185,6 @@ def _sent(c: Change, end: End, feature: Feature, kind: GaugeKind) -> Bench:
 
 def _instrument(kind: GaugeKind) -> Instrument:
     return Instrument.MICROMETER if kind is GaugeKind.MICROMETER else Instrument.VERNIER
-
-
-SHORTEST_REASON = 8
-
-
-@router.post("/jobs/{job_id}/clear/{key}")
-def clear(
-    c: ChangeDep,
-    key: str,
-    reason: Annotated[str, Form(max_length=300)] = "",
-    back: Annotated[bool, Form()] = False,
-) -> Response:
-    """A named person answers for an unsafe finding with a reason, or takes that back."""
-    finding = next((f for f in c.bench.findings if f.key == key and f.unsafe), None)
-    if finding is None:
-        raise HTTPException(404, "There is no such unsafe finding any more.")
-    answer = None
-    if not back:
-        if len(reason.strip()) < SHORTEST_REASON:
-            raise HTTPException(422, "Say in a few words what was done about it; it stands with your name.")
-        at = jobs.now().isoformat(timespec="minutes")
-        evidence = str(finding.reason)
-        answer = Clearance(who=c.author.who, at=at, evidence=evidence, reason=reason.strip()).model_dump()
-    return c.answered(c.keep(f"cleared.{key}", answer), Room.MEASURE)
 
 
 @router.get("/jobs/{job_id}/conversion")

@@ -13,12 +13,14 @@ from sqlalchemy.orm import Session
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, evaluate, with_proposed
 from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, Wetness, under
 from clavis.core.inspection.findings import Finding, findings_of, open_stops
-from clavis.core.job.document import Job
+from clavis.core.job.document import BESIDE_THE_SETUP, Job
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.physics.forces import Pull
 from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
 from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
+from clavis.core.workshop.sign_off import SignedState, signed_state
+from clavis.core.workshop.work_order import WorkOrder, work_order
 from clavis.store import jobs
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
@@ -109,12 +111,21 @@ class Bench:
 
     @cached_property
     def stops(self) -> tuple[Finding, ...]:
-        """Unsafe findings that nobody has answered for."""
-        return open_stops(self.job, self.findings)
+        """What makes the bike unsafe to ride as it stands."""
+        return open_stops(self.findings)
+
+    @cached_property
+    def order(self) -> WorkOrder:
+        """The work order of the proposed setup, with the gate that it has to pass."""
+        return work_order(self.job, self.evaluation)
+
+    @cached_property
+    def signed(self) -> SignedState:
+        return signed_state(self.job, self.evaluation, self.catalogue)
 
     @property
     def has_proposal(self) -> bool:
-        return any(self.job.proposal.front.model_dump().values()) or any(self.job.proposal.rear.model_dump().values())
+        return self.job.proposes
 
     @property
     def shown(self) -> SetupName:
@@ -123,7 +134,7 @@ class Bench:
 
     @cached_property
     def stations(self) -> tuple[StationView, ...]:
-        return station_views(self.job, self.evaluation, self.findings, self.shown)
+        return station_views(self.job, self.evaluation, self.findings, self.order, self.signed)
 
     def field(self, path: str) -> FieldView:
         return field_view(self.job, path, self.catalogue, self.reading.system)
@@ -147,10 +158,7 @@ def catalogue_of(request: Request, session: Session) -> tuple[Catalogue, Stamp]:
     return answers.get(("catalogue", stamp), lambda: jobs.read_catalogue(session)), stamp
 
 
-NOT_FITTED: dict[str, Any] = {
-    "proposal": True,
-    **dict.fromkeys(("title", "pins", "ticks", "cleared", "replies", "signed_off", "keeps"), True),
-}  # fmt: skip
+NOT_FITTED = dict.fromkeys((*BESIDE_THE_SETUP, "proposal"), True)
 """what of a job does not touch the setup that is fitted"""
 
 

@@ -11,6 +11,8 @@ from clavis.core.inspection.findings import Finding
 from clavis.core.job.document import Job
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
+from clavis.core.workshop.sign_off import SignedState, Validity
+from clavis.core.workshop.work_order import WorkOrder
 from clavis.web.shell.rooms import Station, station_of
 
 
@@ -58,15 +60,28 @@ def _fit(points: Sequence[OpenPoint]) -> StationView | None:
     return None
 
 
+def _build(job: Job, order: WorkOrder, signed: SignedState) -> StationView | None:
+    """What bars the order, or how far it is; None where there is none and never was."""
+    if signed.validity is Validity.VOID:
+        return StationView(Station.BUILD, StationState.CONFLICT, say("sign-off void: {why}", why=signed.why))
+    if order.wheels and not order.gate.may_work:
+        return StationView(Station.BUILD, StationState.CONFLICT, order.gate.words)
+    if order.wheels:
+        done = len(order.ticked(job))
+        words = say("{done} of {steps} ticked", done=done, steps=order.steps) if done else "not begun"
+        return StationView(Station.BUILD, StationState.OPEN, words)
+    return _done(Station.BUILD, True, "") if signed.validity is Validity.STANDS else None
+
+
 def station_views(
-    job: Job, evaluation: Evaluation, findings: Sequence[Finding], shown: SetupName
+    job: Job, evaluation: Evaluation, findings: Sequence[Finding], order: WorkOrder, signed: SignedState
 ) -> tuple[StationView, ...]:
     """Every station in order."""
     missing: dict[Station, list[Words]] = {station: [] for station in Station}
     for point in evaluation.points(SetupName.FITTED):
         if point.matter is Matter.MISSING:
             missing[station_of(point.settles)].append(point.words)
-    proposes = shown is SetupName.PROPOSED
+    proposes = job.proposes
 
     def plain(station: Station, done: bool = True, open_words: Words = "") -> StationView:
         return _lacking(station, missing[station]) if missing[station] else _done(station, done, open_words)
@@ -74,16 +89,13 @@ def station_views(
     intake = plain(Station.INTAKE, bool(job.complaints), "no complaint")
     if evaluation.problem:
         intake = StationView(Station.INTAKE, StationState.CONFLICT, evaluation.problem)
-    ticked = len(job.ticks)
     return (
         intake,
         _measure(findings, missing[Station.MEASURE]),
         plain(Station.RIDE),
         plain(Station.CHOOSE, proposes, "no proposal"),
-        _fit(evaluation.points(shown)) or plain(Station.FIT, proposes, "no proposal"),
-        plain(
-            Station.BUILD, job.signed_off is not None, say("{count} ticked", count=ticked) if ticked else "not begun"
-        ),
+        _fit(evaluation.points(SetupName.PROPOSED)) or plain(Station.FIT, proposes, "no proposal"),
+        _build(job, order, signed) or plain(Station.BUILD, False, "no order"),
         plain(Station.PROVE, False, "no runs"),
         plain(Station.KEEP, False, "no readings"),
     )

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.parts.mounts import End
-from clavis.core.sentences import Words
+from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
 from clavis.core.wording.labels import field_word
 from clavis.store import jobs
@@ -48,7 +48,7 @@ class Visit:
         """The whole page of a room, or of none of them."""
         station = room.station if room else None
         return self.piece(
-            template, station=station, room=room or "", page=new_page(), others="", oob=False, **more
+            template, station=station, room=room or "", page=new_page(), others="", said_once="", oob=False, **more
         )  # fmt: skip
 
     def station(self, station: Station, lane: str, gathered: dict[str, Any]) -> HTMLResponse:
@@ -104,7 +104,7 @@ class Change(Visit):
         opened = jobs.change(self.session, self.job_id, version, self.author, path, value, beside=beside)
         return bench_of(self.request, self.session, self.reading, opened)
 
-    def followed(self, now: Bench, room: Room, more: dict[str, Any] | None = None) -> str:
+    def followed(self, now: Bench, room: Room, more: dict[str, Any] | None = None, said: Words = NOTHING) -> str:
         """What follows a change on the page it was made on: head line, stations, the page's live part; and a word where
         somebody else changed the job since the page was opened. ``more`` adds to what the live part shows."""
         theirs = jobs.since(self.session, now.opened.id, self.base, self.author.page)
@@ -120,13 +120,16 @@ class Change(Visit):
             "page": self.author.page,
             "oob": True,
         }
-        head = render(self.request, self.reading, "job/_head.html", others=others, **shared)
+        head = render(self.request, self.reading, "job/_head.html", others=others, said_once=said, **shared)
         template = f"{room.folder}/{room.value}_live.html"
         live = render(self.request, self.reading, template, **shared, **context_of(room, now) | (more or {}))
         return text_of(head) + text_of(live)
 
-    def answered(self, now: Bench, room: Room, more: dict[str, Any] | None = None) -> HTMLResponse:
-        return HTMLResponse(self.followed(now, room, more))
+    def answered(
+        self, now: Bench, room: Room, more: dict[str, Any] | None = None, said: Words = NOTHING
+    ) -> HTMLResponse:
+        """What follows a change; ``said`` is a word about it that stands over the page until the next one."""
+        return HTMLResponse(self.followed(now, room, more, said))
 
     def field(self, now: Bench, path: str, *, oob: bool, bare: bool = False) -> str:
         """One field of the job anew."""
