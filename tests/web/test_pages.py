@@ -235,12 +235,14 @@ def test_the_order_can_be_ticked_and_signed_only_when_all_is_done(client: TestCl
         assert client.post(f"/jobs/{GRAVEL}/tick", data={"key": key}).status_code == 200
     assert "Sign off" in client.get(f"/jobs/{GRAVEL}/build").text
     assert client.post(f"/jobs/{GRAVEL}/sign-off").status_code == 303
-    assert "Signed off by Tess Bench" in client.get(f"/jobs/{GRAVEL}/build").text
+    page = told_at(client, f"/jobs/{GRAVEL}/build")
+    assert "Signed off by Tess Bench" in page
+    assert "Nothing to do" in page  # what was proposed is what is fitted
 
 
 def test_an_unknown_limit_blocks_the_order(client: TestClient) -> None:
     page = client.get(f"/jobs/{HIRE}/build").text
-    assert "Settled before anything is signed" in page
+    assert "To be settled before it is signed off" in page
     assert "ask the maker of the frame" in page
 
 

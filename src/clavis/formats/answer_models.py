@@ -2,11 +2,13 @@
 
 from pydantic import BaseModel, ConfigDict
 
+from clavis.core.evaluation.gate import GateLevel
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.links import Link
 from clavis.core.parts.mounts import End
 from clavis.core.verdicts import Severity, Verdict
+from clavis.core.workshop.sign_off import Validity
 
 
 class _Plain(BaseModel):
@@ -105,6 +107,34 @@ class OpenPointAnswer(_Plain):
     matter: Matter
     words: str
     settles: str
+
+
+class GatePointAnswer(_Plain):
+    """One open point as the gate sees it: how far it lets the work go, and who answers for it."""
+
+    code: str
+    end: End | None
+    level: GateLevel
+    words: str
+    answered_by: str
+
+
+class GateAnswer(_Plain):
+    """Whether the proposed setup may be ordered and begun, whether anything but open steps bars its sign-off, and every
+    point that bars either, answered for or not."""
+
+    may_work: bool
+    may_sign: bool
+    words: str
+    points: list[GatePointAnswer]
+
+
+class SignOffAnswer(_Plain):
+    """How the job's sign-off stands, and where it does not, why."""
+
+    validity: Validity
+    who: str
+    why: str
 
 
 class PartLineAnswer(_Plain):
@@ -268,4 +298,6 @@ class Answers(_Plain):
     grip_ratio: float | None
     parameters: ModelParameters
     seed: int
+    gate: GateAnswer
+    signed_off: SignOffAnswer
     setups: dict[str, SetupAnswer]

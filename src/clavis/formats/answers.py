@@ -17,6 +17,7 @@ from clavis.core.evaluation.evaluate import (
     boil_distance_m,
     evaluate,
 )
+from clavis.core.evaluation.gate import Gate, GateLevel, gate_of
 from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.parts_list import PartLine
 from clavis.core.evaluation.rides import AlwaysCounts, RideFigures, always_of, rides_of
@@ -27,12 +28,14 @@ from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.core.evaluation.worst_speed import worst_on_ride
 from clavis.core.fit.fit import Fit
 from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM
+from clavis.core.job.document import Job
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits
 from clavis.core.physics.heat import NODE_NAMES, Node
 from clavis.core.wording.job_summary import setup_sentence
 from clavis.core.wording.sentences import render
+from clavis.core.workshop.sign_off import SignedState, signed_state
 from clavis.formats.answer_models import (
     AlwaysAnswer,
     Answers,
@@ -40,6 +43,8 @@ from clavis.formats.answer_models import (
     BoltAnswer,
     CheckAnswer,
     FitAnswer,
+    GateAnswer,
+    GatePointAnswer,
     GroundAnswer,
     MarginAnswer,
     OpenPointAnswer,
@@ -49,6 +54,7 @@ from clavis.formats.answer_models import (
     RideLoadAnswer,
     SampledAnswer,
     SetupAnswer,
+    SignOffAnswer,
     WheelAnswer,
     WorstAnswer,
     YearAnswer,
@@ -338,6 +344,26 @@ def _setup(
     )
 
 
+def _gate(gate: Gate) -> GateAnswer:
+    levels = ((GateLevel.WORK, gate.work), (GateLevel.SIGNING, gate.signing), (GateLevel.NAME, gate.name))
+    points = [(level, p, "") for level, found in levels for p in found]
+    points += [(GateLevel.NAME, a.point, a.by.who) for a in gate.answered]
+    return GateAnswer(
+        may_work=gate.may_work,
+        may_sign=gate.may_sign,
+        words=render(gate.words),
+        points=[
+            GatePointAnswer(code=p.code, end=p.end, level=level, words=render(p.words), answered_by=who)
+            for level, p, who in points
+        ],
+    )
+
+
+def _signed_off(job: Job, state: SignedState) -> SignOffAnswer:
+    who = job.signed_off.who if job.signed_off else ""
+    return SignOffAnswer(validity=state.validity, who=who, why=render(state.why))
+
+
 def evaluation_of(file: JobFile) -> Evaluation:
     return evaluate(file.job, file.catalogue(), file.core_tracks())
 
@@ -371,6 +397,8 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         grip_ratio=situation.grip if situation else None,
         parameters=file.job.parameters,
         seed=file.job.seed,
+        gate=_gate(gate_of(file.job, evaluation)),
+        signed_off=_signed_off(file.job, signed_state(file.job, evaluation, catalogue)),
         setups={
             name.value: _setup(
                 setup,

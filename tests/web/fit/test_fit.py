@@ -135,8 +135,8 @@ def test_an_impossible_chain_is_drawn_and_says_what_to_do(client: TestClient) ->
 def test_what_waits_for_the_trial_fit_blocks_the_sign_off_and_not_the_work(client: TestClient) -> None:
     assert field(client, TANDEM, "front.spoke_gap_mm", "").status_code == 200
     page = client.get(f"/jobs/{TANDEM}/build").text
-    assert "Settled before anything is signed" in page
-    assert "Neither ordered nor begun" not in page
+    assert "To be settled before it is signed off" in page
+    assert "Not to be ordered or begun" not in page
     assert client.post(f"/jobs/{TANDEM}/sign-off").status_code == 409
 
 
