@@ -49,7 +49,7 @@ GONE = r"setups\.\w+\.(mass_g|stop_\w+|always.*|rides?\..*|wheels\..*)"
 """what is unsafe has no figures: with one wheel gone, the bike has none either"""
 # families of figures that a change may move
 WORDS = (
-    r"(setups\.\w+\.(sentence|verdict|open_points\..*)|"
+    r"(gate\..*|setups\.\w+\.(sentence|verdict|open_points\..*)|"
     + ANY
     + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)))"
 )
@@ -215,13 +215,26 @@ def test_the_right_figures_move_and_no_others(
         assert moved, "nothing moved at all"
 
 
-def test_regeneration_cools_its_own_wheel_only() -> None:
-    job = with_value(with_value(own_job(), "bike.regen_end", "rear"), "bike.regen_limit_w", 300.0)
-    before, after = figures(job), figures(with_value(job, "bike.regen_share_pct", 50.0))
-    assert after[FR + "peak_c.rotor"] < before[FR + "peak_c.rotor"]
-    assert after[FR + "regeneration_kj"] > 0
-    assert after[FF + "peak_c.rotor"] == before[FF + "peak_c.rotor"]
-    assert after[FR + "needed_n"] == before[FR + "needed_n"]  # counts for nothing in an emergency stop
+def without_words(job) -> dict[str, Any]:
+    return {key: value for key, value in figures(job).items() if not key.endswith(".regeneration")}
+
+
+@pytest.mark.parametrize("end", ["front", "rear"])
+def test_regeneration_moves_no_figure_and_says_what_it_spares_its_own_wheel(end: str) -> None:
+    job = with_value(with_value(own_job(), "bike.regen_end", end), "bike.regen_limit_w", 300.0)
+    counted = with_value(job, "bike.regen_share_pct", 50.0)
+    assert without_words(job) == without_words(counted)
+    said = answers_of(file_of(counted))["setups"]["fitted"]["regeneration"]
+    assert f"would spare the {end} brake" in said
+    spared, every, hot, cold = (float(n) for n in re.findall(r"(\d+)\s", said)[:2] + re.findall(r"(\d+)\s*°C", said))
+    assert 0 < spared < every
+    assert hot < cold
+    blank = with_value(counted, "bike.regen_limit_w", None)
+    assert without_words(blank) == without_words(job)
+    assert (
+        "unknown: its greatest power is not entered" in answers_of(file_of(blank))["setups"]["fitted"]["regeneration"]
+    )
+    assert answers_of(file_of(job))["setups"]["fitted"]["regeneration"] == ""
 
 
 def test_what_is_missing_is_unknown_and_named() -> None:

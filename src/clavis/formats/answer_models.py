@@ -265,6 +265,7 @@ class AlwaysAnswer(_Plain):
 class SetupAnswer(_Plain):
     verdict: Verdict
     sentence: str
+    regeneration: str
     open_points: list[OpenPointAnswer]
     parts: list[PartLineAnswer]
     price: float

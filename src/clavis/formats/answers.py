@@ -20,6 +20,7 @@ from clavis.core.evaluation.evaluate import (
 from clavis.core.evaluation.gate import Gate, GateLevel, gate_of
 from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.parts_list import PartLine
+from clavis.core.evaluation.regeneration import spared_words
 from clavis.core.evaluation.rides import AlwaysCounts, RideFigures, always_of, rides_of
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.evaluation.sheet import limit_words
@@ -28,7 +29,7 @@ from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.core.evaluation.worst_speed import worst_on_ride
 from clavis.core.fit.fit import Fit
 from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM
-from clavis.core.job.document import Job
+from clavis.core.job.document import Bike, Job
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits
@@ -308,6 +309,7 @@ def _setup(
     rides: _Rides,
     situation: Situation,
     sampled: dict[End, SampledAnswer],
+    bike: Bike,
 ) -> SetupAnswer:
     load = setup.load
     ride = None
@@ -324,6 +326,7 @@ def _setup(
     return SetupAnswer(
         verdict=setup.verdict,
         sentence=render(setup_sentence(setup)),
+        regeneration=render(spared_words(setup, situation, bike)),
         open_points=[_point(p) for p in setup.points],
         parts=[_line(line) for line in setup.lines],
         price=setup.price,
@@ -405,6 +408,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
                 _Rides(rides_of(file.job, evaluation, tracks, setup), always_of(evaluation, setup)),
                 situation,
                 sampled.get(name, {}),
+                file.job.bike,
             )
             for name, setup in evaluation.setups.items()
         }

@@ -81,11 +81,11 @@ def test_new_parts_are_not_bedded_and_worn_ones_are_thin() -> None:
     assert found.verdict is not Verdict.HOLDS
 
 
-def test_without_regeneration_the_friction_brake_takes_it_all() -> None:
+def test_no_verdict_counts_on_regeneration_and_a_look_shows_what_it_spares() -> None:
     job = own_job()
     for path, value in (("regen_end", "front"), ("regen_share_pct", 40.0), ("regen_limit_w", 400.0)):
         job = with_value(job, f"bike.{path}", value)
-    on, off = front(AS_ENTERED, job), front(ViewConditions(regeneration=False), job)
+    on, off = front(ViewConditions(regeneration=True), job), front(AS_ENTERED, job)
     assert on.steps.regen_j > 0
     assert off.steps.regen_j == 0
     assert off.heat.ledger.friction_in_kj == pytest.approx(on.heat.ledger.friction_in_kj + on.steps.regen_j / 1000)

@@ -49,7 +49,7 @@ def lead(page: str, label: str) -> list[str]:
     return re.findall(rf'<b>([^<]+)</b><span class="u">[^<]*</span>{change}<span class="l">{label}</span>', page)
 
 
-@pytest.mark.parametrize("asked", ["weather=dry", "pull=cold", "age=new", "regeneration=off"])
+@pytest.mark.parametrize("asked", ["weather=dry", "pull=cold", "age=new", "regeneration=on"])
 def test_a_look_changes_figures_and_keeps_nothing(client: TestClient, asked: str) -> None:
     plain = client.get(f"/jobs/{CARGO}/choose").text
     seen = client.get(f"/jobs/{CARGO}/choose?{asked}").text

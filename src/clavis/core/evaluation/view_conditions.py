@@ -1,4 +1,4 @@
-"""The sheet looked at otherwise than the job says: in the wet or dry, without regeneration, cold or hot, with parts
+"""The sheet looked at otherwise than the job says: in the wet or dry, with regeneration, cold or hot, with parts
 new, bedded in or worn to their limits. Nothing of it is kept with the job."""
 
 from dataclasses import dataclass, replace
@@ -32,12 +32,12 @@ class Age(StrEnum):
 
 @dataclass(frozen=True)
 class ViewConditions:
-    """None, and ``regeneration`` True, leave a thing as the job has it."""
+    """None leaves a thing as the job has it. Regeneration is counted where the look asks for it, never else."""
 
     wetness: Wetness | None = None
     pull: Pull | None = None
     age: Age | None = None
-    regeneration: bool = True
+    regeneration: bool = False
 
     @property
     def as_entered(self) -> bool:
@@ -51,7 +51,7 @@ class ViewConditions:
             self.wetness.value if self.wetness else "",
             PULL_WORDS[self.pull] if self.pull else "",
             AGE_WORDS[self.age] if self.age else "",
-            "" if self.regeneration else "without regeneration",
+            "with regeneration" if self.regeneration else "",
         )
         return joined(parts, ", ")
 
@@ -79,12 +79,12 @@ def is_wet(job: Job) -> bool:
 
 
 def under(job: Job, view: ViewConditions) -> Job:
-    """The job in this weather and with or without its regeneration."""
+    """The job in this weather, and without its regeneration unless that is asked for."""
     if view.wetness is not None and (view.wetness is Wetness.WET) != is_wet(job):
         wet, ground = view.wetness is Wetness.WET, job.conditions.surface
         other = (IN_THE_WET if wet else IN_THE_DRY).get(ground, ground)
         job = job.model_copy(update={"conditions": job.conditions.model_copy(update={"surface": other, "rain": wet})})
-    if not view.regeneration:
+    if job.bike.regen_share_pct and not view.regeneration:
         job = job.model_copy(update={"bike": job.bike.model_copy(update={"regen_share_pct": 0.0})})
     return job
 

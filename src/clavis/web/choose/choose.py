@@ -13,8 +13,9 @@ from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
 from clavis.core.evaluation.open_points import verdict_of
+from clavis.core.evaluation.regeneration import spared_words
 from clavis.core.evaluation.sampling import Band, Certainty, certainty, draws_of, samples_of
-from clavis.core.evaluation.sheet import AXIS_AT, Cell, limit_words, sheet_rows, shown_margins, witness_words
+from clavis.core.evaluation.sheet import AXIS_AT, SHOWN, Cell, limit_words, sheet_rows, shown_margins, witness_words
 from clavis.core.evaluation.view_conditions import Wetness, is_wet
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
@@ -160,8 +161,8 @@ def looks(b: Bench) -> tuple[tuple[str, tuple[Look, ...]], ...]:
         group("pads", "pull", [("cold", "cold"), ("warm", "warm"), ("hot", "hottest")], Pull.WARM.value),
         group("parts", "age", [("", "as they are"), ("new", "new"), ("bedded", "bedded in"), ("worn", "worn")], ""),
     ]
-    if b.job.bike.regen_share_pct:
-        groups.append(group("regeneration", "regeneration", [("", "on"), ("off", "off")], ""))
+    if b.job.bike.regen_share_pct and b.job.bike.regen_limit_w is not None:
+        groups.append(group("regeneration", "regeneration", [("", "not counted"), ("on", "counted")], ""))
     return tuple(groups)
 
 
@@ -231,6 +232,8 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
         | {"clear": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
+        "spared": spared_words(setup, situation, b.job.bike) if setup and situation else "",
+        "HEATS": {link for link, (_, heat) in SHOWN.items() if heat},
         "limits": {end: limit_words(setup, end) if setup else "" for end in End},
         "verdicts": {end: verdict_of(setup.points_of(end)) if setup else Verdict.UNKNOWN for end in End},
         "witness": {end: witness_words(w) for end, w in wheels.items()},

@@ -13,6 +13,7 @@ from clavis.core import entries, units
 from clavis.core.errors import ClavisError, ProfileError, QuantityError
 from clavis.core.evaluation.descents import Descent, descents_of
 from clavis.core.evaluation.evaluate import SetupResult
+from clavis.core.evaluation.regeneration import sharing_with_regeneration
 from clavis.core.evaluation.rides import (
     RideFigures,
     always_of,
@@ -99,7 +100,8 @@ def _chart(ride: Ride, load: BrakeLoad, descents: list[Descent], b: Bench, situa
     way = np.diff(load.distance_m[cuts])
     fall = np.diff(np.concatenate([[0.0], np.cumsum(load.ds_m * load.gradient)])[cuts])
     gradient = np.where(way > 0.1, 100 * fall / np.maximum(way, 0.1), 0.0)
-    shares = {end: wheel_energy_j(load, situation.sharing, end) for end in End}
+    sharing = sharing_with_regeneration(situation.sharing, b.job.bike) or situation.sharing
+    shares = {end: wheel_energy_j(load, sharing, end) for end in End}
     regen = shares[End.FRONT][1] + shares[End.REAR][1]
     drawn: dict[str, Any] = {
         "km": plain(km[cuts], "km", 3),

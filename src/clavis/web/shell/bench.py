@@ -147,7 +147,7 @@ def view_asked(asked: Mapping[str, str]) -> ViewConditions:
         return words(asked[name]) if asked.get(name) in {w.value for w in words} else None
 
     return ViewConditions(
-        word("weather", Wetness), word("pull", Pull), word("age", Age), asked.get("regeneration") != "off"
+        word("weather", Wetness), word("pull", Pull), word("age", Age), asked.get("regeneration") == "on"
     )
 
 
