@@ -124,6 +124,22 @@ def test_a_gauge_sends_into_the_field_in_hand(client: TestClient) -> None:
     assert len(set(points)) > 1
 
 
+def test_a_stand_in_writes_on_demo_jobs_alone_and_says_where_a_reading_came_from(client: TestClient) -> None:
+    assert "a stand-in: an invented bike" in told(
+        post(client, TANDEM, "gauge", place="pads", path="rear.pad_inner_mm", kind="caliper_gauge")
+    )
+    assert set(job_of(client, TANDEM).rear.read_by) == {"pad_inner_mm"}
+    typed = field(client, TANDEM, "rear.pad_inner_mm", "1.4", station="measure")
+    assert "stand-in" not in told(typed)
+    assert job_of(client, TANDEM).rear.read_by == {}
+    data = client.get(f"/jobs/{TANDEM}/export").content
+    own = client.post("/import", files={"file": ("job.json", data)}).headers["location"].split("/")[2]
+    assert "Send" not in told_at(client, f"/jobs/{own}/measure")
+    refused = post(client, int(own), "gauge", path="rear.pad_inner_mm", kind="caliper_gauge")
+    assert refused.status_code == 409
+    assert "on demo jobs alone" in told(refused)
+
+
 def test_a_spacing_that_a_gauge_sends_is_read_with_a_gauge(client: TestClient) -> None:
     sent = post(client, TANDEM, "gauge", place="mount", path="front.mount_spacing_mm", kind="caliper_gauge")
     assert sent.status_code == 200

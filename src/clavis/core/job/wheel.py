@@ -174,6 +174,10 @@ class Wheel(Record):
     fluid_age_y: float | None = within(0, 30)
     fluid_boils_c: float | None = within(80, 400, description="mineral fluid: the maker's figure")
     water_seen: bool = False
+    # where readings came from that no hand typed
+    read_by: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=80)]] = Field(
+        default_factory=dict, max_length=40
+    )
     # what came new by an order
     since: dict[Renewal, Fitted] = Field(default_factory=dict, max_length=len(Renewal))
 
@@ -183,6 +187,12 @@ class Wheel(Record):
         if fitted is None or (what.axis and fitted.part_id != getattr(self, f"{what.value}_id")):
             return None
         return fitted
+
+    def read_by_with(self, field: str, source: str = "") -> dict[str, str]:
+        """``read_by`` once a field was read from a ``source``, or typed by hand."""
+        return {name: told for name, told in self.read_by.items() if name != field} | (
+            {field: source} if source else {}
+        )
 
     @property
     def rotor_thinnest_mm(self) -> float | None:

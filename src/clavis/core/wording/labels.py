@@ -285,6 +285,7 @@ FIELDS: dict[str, str] = {
     "wheel.fluid_age_y": "Age of the fluid",
     "wheel.fluid_boils_c": "Boils at, by its maker",
     "wheel.since": "Came new",
+    "wheel.read_by": "Read by",
     "wheel.water_seen": "Water seen",
     "ride.name": "Name",
     "ride.hold_kmh": "Speed held",

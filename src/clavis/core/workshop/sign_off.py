@@ -130,7 +130,8 @@ def _after(wheel: Wheel, case: WheelCase, day: str) -> Wheel:
     beside = {Renewal.ADAPTER: changes.adapter, Renewal.BOLTS: changes.bolts, Renewal.HOSE: changes.hose,
               Renewal.BLEED: changes.opens_line, Renewal.BED_IN: changes.beds_in}  # fmt: skip
     since |= {renewal: Fitted(day=day) for renewal, done in beside.items() if done}
-    return Wheel.model_validate(wheel.model_dump() | told | {"since": since})
+    read_by = {name: source for name, source in wheel.read_by.items() if name not in told}
+    return Wheel.model_validate(wheel.model_dump() | told | {"since": since, "read_by": read_by})
 
 
 def _line_words(order: WorkOrder) -> tuple[str, ...]:

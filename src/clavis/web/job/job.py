@@ -72,6 +72,13 @@ def _stated(b: Bench, path: str, part_id: object) -> dict[str, Any]:
     return blanks_of(b.job.wheel(End(end)), field, part) if part is not None else {}
 
 
+def _typed_by_hand(b: Bench, path: str) -> dict[str, Any]:
+    """A reading that is typed is no longer a gauge's."""
+    end, _, field = path.partition(".")
+    wheel = b.job.wheel(End(end)) if end in {e.value for e in End} else None
+    return {} if wheel is None or field not in wheel.read_by else {"read_by": wheel.read_by_with(field)}
+
+
 @router.post("/jobs/{job_id}/field")
 def change_field(
     c: ChangeDep,
@@ -84,7 +91,7 @@ def change_field(
     with the text as typed and the reason beside it."""
     try:
         kept = read_field(path, value, c.system)
-        beside = _stated(c.bench, path, kept)
+        beside = _stated(c.bench, path, kept) | _typed_by_hand(c.bench, path)
         now = c.keep(path, kept, beside)
     except jobs.RefusedError as error:
         c.session.rollback()
@@ -96,7 +103,8 @@ def change_field(
         shown = field_view(theirs.job, path, theirs.catalogue, c.system)
         view = with_error(shown, value, error.said, shown.text or "nothing")
         return c.piece("shell/_field.html", 409, view=view, b=theirs, bare=bare)
-    followers = [*fields_of(room), *(f"{path.partition('.')[0]}.{name}" for name in beside)]
+    stated = [name for name in beside if name != "read_by"]
+    followers = [*fields_of(room), *(f"{path.partition('.')[0]}.{name}" for name in stated)]
     anew = c.field(now, path, oob=False, bare=bare) + _followers(c, now, path, followers)
     return HTMLResponse(anew + c.followed(now, room))
 

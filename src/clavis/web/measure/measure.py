@@ -89,7 +89,7 @@ def walk(b: Bench, place: Place) -> dict[str, Any]:
         },
         "dials": {end: dial(b.job.wheel(end)) for end in End},
         "most_points": MOST_ROTOR_POINTS,
-        "gauges": GAUGES.values(),
+        "gauges": GAUGES.values() if b.stand_ins else (),
         "witnesses": WITNESSES,
         "witness_doubt_k": WITNESS_DOUBT_K,
         "mounts": {kind.value: row for kind, row in MOUNT_ROWS.items()},
@@ -125,7 +125,8 @@ def points(
             del new[drop]
         if len(new) > MOST_ROTOR_POINTS:
             raise jobs.RefusedError(path, TOO_MANY_POINTS)
-        now = c.keep(path, new)
+        read_by = c.bench.job.wheel(end).read_by_with("rotor_points_mm")
+        now = c.keep(path, new, {"read_by": read_by} if read_by != c.bench.job.wheel(end).read_by else None)
     except ClavisError as error:
         c.session.rollback()
         conflict = isinstance(error, jobs.ConflictError)
@@ -144,6 +145,8 @@ def gauge(
     kind: Annotated[GaugeKind, Form()],
 ) -> Response:
     """A gauge sends its reading into the field in hand, as if it had been typed there."""
+    if not c.bench.stand_ins:
+        raise HTTPException(409, "No gauge is connected. The stand-in reads an invented bike: on demo jobs alone.")
     end, field = End(path.split(".")[0]), path.split(".")[1]
     try:
         feature = Feature(field)
@@ -180,7 +183,8 @@ def _sent(c: Change, end: End, feature: Feature, kind: GaugeKind) -> Bench:
     if feature is Feature.BOLT_SPACING:
         c.keep(f"{end.value}.spacing_tool", "gauge")
     value: Any = [*wheel.rotor_points_mm, sent] if rotor else sent
-    return c.keep(f"{end.value}.{feature.value}", value)
+    source = f"{GAUGES[kind].words}, a stand-in: an invented bike"
+    return c.keep(f"{end.value}.{feature.value}", value, {"read_by": wheel.read_by_with(feature.value, source)})
 
 
 def _instrument(kind: GaugeKind) -> Instrument:

@@ -66,6 +66,8 @@ class Bench:
     evaluation: Evaluation
     reading: Reader
     answers: AnswerCache
+    stand_ins: bool
+    """invented gauge readings may be sent into this job"""
     asked: Mapping[str, str]
     """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
 
@@ -186,7 +188,8 @@ def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.O
     key = ("job", opened.id, opened.version, stamp)
     evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
     asked = dict(parse_qsl(urlsplit(page_address(request)).query))
-    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, asked)
+    stand_ins = opened.demo or request.app.state.settings.stand_in_gauges
+    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, asked)
 
 
 def bench(request: Request, session: Session, reading: Reader, job_id: int) -> Bench:

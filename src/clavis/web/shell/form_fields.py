@@ -44,6 +44,8 @@ class FieldView:
     hint: str = ""
     error: Words = NOTHING
     theirs: str = ""
+    source: str = ""
+    """where a reading came from that no hand typed"""
 
     @property
     def html_id(self) -> str:

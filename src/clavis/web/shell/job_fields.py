@@ -67,7 +67,13 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
         default = default_of(job, path)
         empty = empty if default is None else units.entry(round(default, 4), spec.quantity, system)
     text, unit = spec.text_of(value, system), spec.unit(system)
-    return FieldView(path, label, spec.kind, text, unit, spec.options, empty, default is not None)
+    source = _source(job, path)
+    return FieldView(path, label, spec.kind, text, unit, spec.options, empty, default is not None, source=source)
+
+
+def _source(job: Job, path: str) -> str:
+    end, _, field = path.partition(".")
+    return job.wheel(End(end)).read_by.get(field, "") if end in {e.value for e in End} else ""
 
 
 def read_field(path: str, text: str, system: System) -> Any:

@@ -16,3 +16,5 @@ class Settings(BaseSettings):
     allowed_hosts: list[str] = ["127.0.0.1", "localhost"]
     upload_limit_mb: int = 24
     currency: str = "kr"
+    stand_in_gauges: bool = False
+    """offer invented gauge readings on every job, for practice; else on demo jobs alone"""
