@@ -13,7 +13,8 @@
       .querySelectorAll("[data-dim]")
       .forEach((dim) => dim.classList.toggle("lit", dim.dataset.dim.split(" ").includes(name)));
     const label = $(`label[for="${event.target.id}"]`);
-    $("#in-hand").textContent = `In hand: ${end}, ${label ? label.textContent.trim().toLowerCase() : name}`;
+    if ($("#in-hand"))
+      $("#in-hand").textContent = `In hand: ${end}, ${label ? label.textContent.trim().toLowerCase() : name}`;
   });
   const showTold = () => {
     document.querySelectorAll("#drawn .tile").forEach((tile) => {
