@@ -34,6 +34,19 @@ def test_the_board_shows_every_demo_job_with_its_verdict(client: TestClient) -> 
     assert "verdict-tight" in page
 
 
+def test_what_people_type_is_understood_shown_back_and_kept(client: TestClient) -> None:
+    assert 'value="165 lb"' in field(client, TANDEM, "rider.mass_kg", "165 lb").text
+    assert 'value="165 lb"' in client.get(f"/jobs/{TANDEM}/intake").text
+    assert exported(client, TANDEM)["job"]["typed"] == {"rider.mass_kg": "165 lb"}
+    assert 'value="80"' in field(client, TANDEM, "rider.mass_kg", "80").text
+    assert exported(client, TANDEM)["job"]["typed"] == {}
+    assert 'value="1500"' in field(client, TANDEM, "wishes.budget_price", "1 500 kr").text
+    assert 'value="44-622"' in field(client, TANDEM, "bike.tyre_size", "28x1.75").text
+    unclear = field(client, TANDEM, "wishes.budget_price", "2,100")
+    assert unclear.status_code == 422
+    assert "2.1 or 2100, typed so that it can mean one thing" in told(unclear)
+
+
 def test_search_finds_by_words(client: TestClient) -> None:
     page = client.get("/", params={"search": "grabs gravel"}).text
     assert "Gravel bike that grabs" in page

@@ -155,9 +155,11 @@ def change(
     value: Any,
     undoes: int | None = None,
     beside: Mapping[str, Any] | None = None,
+    typed: str | None = None,
 ) -> Opened:
     """Set ``path`` to ``value`` in a job that was read at ``base_version``. ``beside`` holds values of other fields
-    of the same parent, by name, that follow from it: one step of the history, one undo.
+    of the same parent, by name, that follow from it: one step of the history, one undo. ``typed`` is how the value was
+    typed, where that is shown again.
 
     A change of anything that a sign-off rests on voids it, and keeps it in the job's record. Raises ConflictError when
     another page has changed the same place since, RefusedError when the result would not be a valid job or the place
@@ -180,6 +182,9 @@ def change(
     document = paths.write(current, path, value)
     for name, follows in (beside or {}).items():
         document = paths.write(document, f"{parent}.{name}", follows)
+    if typed is not None or path in document["typed"]:
+        others = {place: text for place, text in document["typed"].items() if place != path}
+        document["typed"] = others | ({path: typed} if typed else {})
     job = _validated(document, path)
     if beside:
         path, before = parent, paths.read(current, parent)
@@ -194,7 +199,7 @@ def change(
         return _written(session, row, author, job, kept, _Step(path, before, after, undoes))
     except StaleDataError:
         session.rollback()
-        return change(session, job_id, base_version, author, touched[0], value, undoes, beside)
+        return change(session, job_id, base_version, author, touched[0], value, undoes, beside, typed)
 
 
 @dataclass(frozen=True)

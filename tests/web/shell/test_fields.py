@@ -9,7 +9,7 @@ from clavis.core.physics.forces import Feel
 from clavis.core.units import System
 from clavis.core.wording.labels import FIELDS, choice_word, field_word, place_word
 from clavis.store.jobs import RefusedError
-from clavis.web.shell.job_fields import field_view, read_field
+from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
 from tests.bikes import CATALOGUE, own_job
 
 GROUPS = {
@@ -25,6 +25,20 @@ CHIPS = {"wishes.wants"}  # several of a kind: taken up and dropped one by one, 
 NOT_TYPED = {f"{end}.{name}" for end in ("front", "rear") for name in ("since", "read_by")}  # told by acts
 PATHS = [f"{group}.{name}" for group, model in GROUPS.items() for name in model.model_fields]
 PATHS = [path for path in PATHS if path not in CHIPS | NOT_TYPED]
+
+
+def test_what_was_typed_is_shown_again_where_its_number_is_odd() -> None:
+    job = own_job()
+    kept = read_field("rider.mass_kg", "165 lb", System.METRIC)
+    assert worth_keeping("rider.mass_kg", "165 lb", kept, System.METRIC)
+    assert not worth_keeping("rider.mass_kg", "75 kg", 75.0, System.METRIC)
+    typed = job.model_copy(
+        update={"rider": job.rider.model_copy(update={"mass_kg": kept}), "typed": {"rider.mass_kg": "165 lb"}}
+    )
+    assert field_view(typed, "rider.mass_kg", CATALOGUE, System.METRIC).text == "165 lb"
+    assert field_view(typed, "rider.mass_kg", CATALOGUE, System.IMPERIAL).text == "165"
+    changed = typed.model_copy(update={"rider": job.rider.model_copy(update={"mass_kg": 74.84})})
+    assert field_view(changed, "rider.mass_kg", CATALOGUE, System.METRIC).text == "74.84"
 
 
 @pytest.mark.parametrize("path", PATHS)

@@ -338,7 +338,7 @@ class Keeps(Record):
 BESIDE_THE_SETUP = frozenset(
     {
         "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
-        "cleared", "signed_off", "signed_before",
+        "cleared", "signed_off", "signed_before", "typed",
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
@@ -370,6 +370,11 @@ class Job(Record):
     thresholds: Thresholds = Thresholds()
     parameters: ModelParameters = ModelParameters()
     seed: int = Field(1, ge=0, le=2**31 - 1)
+    typed: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=40)]] = Field(
+        default_factory=dict,
+        max_length=400,
+        description="how a value was typed, by its field, where that is shown again",
+    )
     ticks: Ticks = Field(default_factory=dict)
     cleared: Clearances = Field(default_factory=dict)
     signed_off: SignOff | None = None

@@ -218,6 +218,7 @@ FIELDS: dict[str, str] = {
     "complaint_end": "Wheel complained of",
     "replies": "Answers in the guide",
     "cleared": "Answered for",
+    "typed": "As typed",
     "sign_off": "Sign-off",
     "taken_back": "Sign-off taken back",
     "signed_off": "Sign-off",

@@ -15,7 +15,7 @@ from clavis.store import job_transfer, jobs
 from clavis.store.tables import ChangeRow
 from clavis.web.shell.bench import Bench, bench
 from clavis.web.shell.form_fields import FieldView, with_error
-from clavis.web.shell.job_fields import field_view, read_field
+from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import fields_of
 from clavis.web.shell.templates import page_address
@@ -90,9 +90,10 @@ def change_field(
     """Keep one field. The answer is the field itself and what follows from it; on a refusal the field comes back
     with the text as typed and the reason beside it."""
     try:
-        kept = read_field(path, value, c.system)
+        kept = read_field(path, value, c.system, c.request.app.state.settings.currency)
         beside = _stated(c.bench, path, kept) | _typed_by_hand(c.bench, path)
-        now = c.keep(path, kept, beside)
+        typed = value.strip()[:40] if worth_keeping(path, value, kept, c.system) else None
+        now = c.keep(path, kept, beside, typed)
     except jobs.RefusedError as error:
         c.session.rollback()
         view = with_error(_view_or_422(c, path), value, error.said)

@@ -165,7 +165,9 @@ def _defaults_of(kind: str, system: System) -> dict[str, str]:
     return out
 
 
-def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], dict[str, Words], AnyPart | None]:
+def _read(
+    kind: str, form: FormData, system: System, currency: str
+) -> tuple[dict[str, str], dict[str, Words], AnyPart | None]:
     """Texts as typed, errors by field (the empty name for the whole line), and the part where there are none."""
     texts = {spec.name: str(form.get(spec.name, ""))[:400].strip() for spec in _specs(kind)}
     lists = {spec.name: texts[spec.name] for spec in _specs(kind) if spec.kind == "text" and _is_list(spec)}
@@ -175,7 +177,7 @@ def _read(kind: str, form: FormData, system: System) -> tuple[dict[str, str], di
         if spec.name in lists or (not text and spec.kind != "flag"):
             continue
         try:
-            data[spec.name] = spec.read(text, system, PART_FIELDS[spec.name])
+            data[spec.name] = spec.read(text, system, PART_FIELDS[spec.name], currency)
         except QuantityError as error:
             errors[spec.name] = error.said
     if errors:
@@ -261,7 +263,7 @@ def add(
     """A new line. What is wrong is said beside its field, with everything as it was typed."""
     if kind not in PARTS:
         raise HTTPException(404, "There is no such kind of part.")
-    texts, errors, part = _read(kind, form, reading.system)
+    texts, errors, part = _read(kind, form, reading.system, request.app.state.settings.currency)
     if part is not None:
         try:
             shelf.find(session, part.id)
@@ -279,7 +281,7 @@ def change(
 ) -> Response:
     """Change a line. Jobs that use it follow; a change that somebody else made meanwhile is not overwritten."""
     before, stamp = _found(session, part_id)
-    texts, errors, part = _read(before.kind, form, reading.system)
+    texts, errors, part = _read(before.kind, form, reading.system, request.app.state.settings.currency)
     texts["id"] = part_id
     if str(form.get("stamp", "")) != stamp:
         last = next(iter(shelf.history(session, part_id)), None)

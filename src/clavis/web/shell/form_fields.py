@@ -149,9 +149,9 @@ class FieldSpec:
             return "" if value is None else on if value else off
         return "" if value is None else str(value)
 
-    def read(self, text: str, system: System, label: str) -> Any:
-        """What was typed, as the plain value that is kept; None for an empty entry where there may be none. Raises
-        QuantityError with the reason."""
+    def read(self, text: str, system: System, label: str, currency: str = "") -> Any:
+        """What was typed, as the plain value that is kept; None for an empty entry where there may be none. A sum may
+        carry its ``currency``. Raises QuantityError with the reason."""
         text = text.strip()
         if self.kind == "flag":
             return text == "on"
@@ -160,15 +160,17 @@ class FieldSpec:
         if not text and self.optional:
             return None
         if self.kind == "number":
-            return self._number(text, system, label)
+            return self._number(text, system, label, currency)
         if self.options:
             return self._choice(text, label)
         if self.base is str:
-            return text
+            return entries.tyre_size(text, label) if self.name.endswith("tyre_size") else text
         raise QuantityError("field", self.name, "a field that can be typed")
 
-    def _number(self, text: str, system: System, label: str) -> float | int:
-        number = round(entries.parse(text, self.quantity, system, label), 6)
+    def _number(self, text: str, system: System, label: str, currency: str) -> float | int:
+        money = currency if self.quantity == "price" else ""
+        typed = entries.parse(text, self.quantity, system, label, low=self.low, high=self.high, currency=money)
+        number = round(typed, 6)
         if (self.low is not None and number < self.low) or (self.high is not None and number > self.high):
             given = say(f"{{given_{self.quantity}:g}}", **{f"given_{self.quantity}": number})
             raise QuantityError(label, given, self.allowed())

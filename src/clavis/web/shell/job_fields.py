@@ -66,9 +66,31 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     if spec.kind == "number" and value is None:
         default = default_of(job, path)
         empty = empty if default is None else units.entry(round(default, 4), spec.quantity, system)
-    text, unit = spec.text_of(value, system), spec.unit(system)
+    text, unit = _as_typed(job, path, spec, value, system), spec.unit(system)
     source = _source(job, path)
     return FieldView(path, label, spec.kind, text, unit, spec.options, empty, default is not None, source=source)
+
+
+def _as_typed(job: Job, path: str, spec: FieldSpec, value: Any, system: System) -> str:
+    """A kept value as it was typed, where in the reader's own unit it would be an odd number: 165 lb, not 74.8427."""
+    text, typed = spec.text_of(value, system), job.typed.get(path)
+    if typed is None or value is None or len(text.partition(".")[2]) <= TIDY_DECIMALS:
+        return text
+    try:
+        return typed if spec.read(typed, system, "") == value else text
+    except QuantityError:
+        return text
+
+
+def worth_keeping(path: str, text: str, kept: Any, system: System) -> bool:
+    """Whether a text says more than the number it was read as, so that it is shown again."""
+    spec = spec_at(Job, path)
+    if spec.kind != "number" or kept is None or not any(c.isalpha() or c in "'\"/" for c in text):
+        return False
+    return len(spec.text_of(kept, system).partition(".")[2]) > TIDY_DECIMALS
+
+
+TIDY_DECIMALS = 2
 
 
 def _source(job: Job, path: str) -> str:
@@ -76,13 +98,13 @@ def _source(job: Job, path: str) -> str:
     return job.wheel(End(end)).read_by.get(field, "") if end in {e.value for e in End} else ""
 
 
-def read_field(path: str, text: str, system: System) -> Any:
+def read_field(path: str, text: str, system: System, currency: str = "") -> Any:
     """What was typed, as the plain value that the job's document keeps. Raises RefusedError with the reason.
 
     An empty entry is *not entered* where that is possible.
     """
     try:
-        return spec_at(Job, path).read(text, system, field_word(path))
+        return spec_at(Job, path).read(text, system, field_word(path), currency)
     except QuantityError as error:
         raise RefusedError(path, error.said) from None
 

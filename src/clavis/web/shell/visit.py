@@ -92,16 +92,17 @@ class Change(Visit):
     author: jobs.Author
     base: int
 
-    def keep(self, path: str, value: Any, beside: Mapping[str, Any] | None = None) -> Bench:
-        """Keep one value on top of what the page showed; the job as it is then. Raises RefusedError, ConflictError."""
-        return self._kept(self.base, path, value, beside)
+    def keep(self, path: str, value: Any, beside: Mapping[str, Any] | None = None, typed: str | None = None) -> Bench:
+        """Keep one value on top of what the page showed, as it was ``typed`` where that is shown again; the job as it
+        is then. Raises RefusedError, ConflictError."""
+        return self._kept(self.base, path, value, beside, typed)
 
     def keep_newest(self, path: str, value: Any) -> Bench:
         """The same on top of the job as it is now, where the change does not rest on what the page showed."""
-        return self._kept(self.bench.opened.version, path, value, None)
+        return self._kept(self.bench.opened.version, path, value, None, None)
 
-    def _kept(self, version: int, path: str, value: Any, beside: Mapping[str, Any] | None) -> Bench:
-        opened = jobs.change(self.session, self.job_id, version, self.author, path, value, beside=beside)
+    def _kept(self, version: int, path: str, value: Any, beside: Mapping[str, Any] | None, typed: str | None) -> Bench:
+        opened = jobs.change(self.session, self.job_id, version, self.author, path, value, beside=beside, typed=typed)
         return bench_of(self.request, self.session, self.reading, opened)
 
     def followed(self, now: Bench, room: Room, more: dict[str, Any] | None = None, said: Words = NOTHING) -> str:
