@@ -85,9 +85,9 @@ def parse(
     found = _NUMBER.match(text)
     if not found:
         raise refused
-    unit = _unit(row, (found[3] or "").strip(), system, currency)
+    unit = _unit(row, (found[3] or "").strip(), system, currency if kind == "price" else "")
     if unit is None:
-        raise refused
+        raise QuantityError(name, f"“{text[:40]}”", f"a number in {signs}")
     ways = [(-1 if found[1] in "-−" and found[1] else 1) * number for number in _readings(found[2].strip())]
     if not ways:
         raise refused

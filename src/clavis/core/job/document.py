@@ -373,7 +373,7 @@ class Job(Record):
     typed: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=40)]] = Field(
         default_factory=dict,
         max_length=400,
-        description="how a value was typed, by its field, where that is shown again",
+        description="how a value was typed, by its field, where it is shown so",
     )
     ticks: Ticks = Field(default_factory=dict)
     cleared: Clearances = Field(default_factory=dict)

@@ -168,8 +168,7 @@ class FieldSpec:
         raise QuantityError("field", self.name, "a field that can be typed")
 
     def _number(self, text: str, system: System, label: str, currency: str) -> float | int:
-        money = currency if self.quantity == "price" else ""
-        typed = entries.parse(text, self.quantity, system, label, low=self.low, high=self.high, currency=money)
+        typed = entries.parse(text, self.quantity, system, label, low=self.low, high=self.high, currency=currency)
         number = round(typed, 6)
         if (self.low is not None and number < self.low) or (self.high is not None and number > self.high):
             given = say(f"{{given_{self.quantity}:g}}", **{f"given_{self.quantity}": number})
