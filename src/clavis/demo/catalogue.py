@@ -254,6 +254,14 @@ def _or_none(text: str) -> str | None:
     return None if text == "-" else text
 
 
+def _rivet_radius_mm(c: list[str]) -> float | None:
+    """Rivets stand just inside the track."""
+    return float(c[0]) / 2 - float(c[5]) - RIVETS_INSIDE_MM if float(c[7]) else None
+
+
+RIVETS_INSIDE_MM = 2.5
+
+
 def _rotors() -> list[dict[str, Any]]:
     keys = ("diameter_mm", "thickness_mm", "minimum_mm", "interface", "construction", "track_mm")
     out = []
@@ -261,7 +269,7 @@ def _rotors() -> list[dict[str, Any]]:
         row = dict(zip(keys, c, strict=False))
         out.append(
             {"kind": "rotor", "id": part_id, "maker": maker, "model": model, **row, "resin_only": c[6] == "r",
-             "rivet_out_mm": c[7], "mass_g": c[8], "price": c[9]}
+             "rivet_out_mm": c[7], "rivet_radius_mm": _rivet_radius_mm(c), "mass_g": c[8], "price": c[9]}
         )  # fmt: skip
     return out
 
@@ -279,7 +287,7 @@ def _calipers() -> list[dict[str, Any]]:
     return [
         {"kind": "caliper", "id": part_id, "maker": maker, "model": model, "mount": c[0], "fluid": c[1],
          "bores_mm": [] if c[2] == "-" else c[2].split(","), "pad_shape": c[3], "slot_mm": c[4], "tab_mm": c[5],
-         "rivet_room_mm": c[6], "moving_pads": int(c[7]), "phenolic": c[8] == "p", "arm_ratio": _or_none(c[9]),
+         "rivet_room_mm": c[6], "body_in_mm": 15.0 if c[0] == "flat" else 18.0, "moving_pads": int(c[7]), "phenolic": c[8] == "p", "arm_ratio": _or_none(c[9]),
          "pull": _or_none(c[10]), "fitting": c[11], "mass_g": c[12], "price": c[13], "inboard_mm": _inboard_mm(c[2]),
          **({"washers": "cup_cone", "washer_pair_mm": _PAIRS[part_id]} if part_id in _PAIRS else {})}
         for part_id, maker, model, c in _table(_CALIPERS)

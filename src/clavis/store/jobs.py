@@ -146,6 +146,15 @@ def _check_parts(session: Session, path: str, value: Any) -> None:
         raise RefusedError(path, f"no part “{min(missing)}” in the catalogue")
 
 
+@dataclass(frozen=True)
+class Also:
+    """What else is known of a change: the step of the history that it undoes, and how its value was typed, where that
+    is shown again."""
+
+    undoes: int | None = None
+    typed: str | None = None
+
+
 def change(
     session: Session,
     job_id: int,
@@ -153,13 +162,11 @@ def change(
     author: Author,
     path: str,
     value: Any,
-    undoes: int | None = None,
     beside: Mapping[str, Any] | None = None,
-    typed: str | None = None,
+    also: Also | None = None,
 ) -> Opened:
     """Set ``path`` to ``value`` in a job that was read at ``base_version``. ``beside`` holds values of other fields
-    of the same parent, by name, that follow from it: one step of the history, one undo. ``typed`` is how the value was
-    typed, where that is shown again.
+    of the same parent, by name, that follow from it: one step of the history, one undo.
 
     A change of anything that a sign-off rests on voids it, and keeps it in the job's record. Raises ConflictError when
     another page has changed the same place since, RefusedError when the result would not be a valid job or the place
@@ -182,9 +189,10 @@ def change(
     document = paths.write(current, path, value)
     for name, follows in (beside or {}).items():
         document = paths.write(document, f"{parent}.{name}", follows)
-    if typed is not None or path in document["typed"]:
+    also = also or Also()
+    if also.typed is not None or path in document["typed"]:
         others = {place: text for place, text in document["typed"].items() if place != path}
-        document["typed"] = others | ({path: typed} if typed else {})
+        document["typed"] = others | ({path: also.typed} if also.typed else {})
     job = _validated(document, path)
     if beside:
         path, before = parent, paths.read(current, parent)
@@ -196,10 +204,10 @@ def change(
         job = without_sign_off(job, author.who, path, before, after)
         kept = job.model_dump(mode="json")
     try:
-        return _written(session, row, author, job, kept, _Step(path, before, after, undoes))
+        return _written(session, row, author, job, kept, _Step(path, before, after, also.undoes))
     except StaleDataError:
         session.rollback()
-        return change(session, job_id, base_version, author, touched[0], value, undoes, beside, typed)
+        return change(session, job_id, base_version, author, touched[0], value, beside, also)
 
 
 @dataclass(frozen=True)
@@ -292,7 +300,7 @@ def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
         take_back(session, job_id, author, last)
         return last
     version = rows[0].version
-    change(session, job_id, version, author, last.path, last.before, undoes=last.id)
+    change(session, job_id, version, author, last.path, last.before, also=Also(undoes=last.id))
     return last
 
 

@@ -339,7 +339,7 @@ def test_the_fit_says_what_its_verdict_rests_on(changes, because) -> None:
     ("key", "changes", "disc", "part"),
     [
         ("slot", {}, {"thickness_mm": 2.3, "minimum_mm": 2.0}, {}),
-        ("rivets", {}, {"rivet_out_mm": 2.5}, {}),
+        ("rivets", {}, {"rivet_out_mm": 2.5, "rivet_radius_mm": 73.0}, {"rivet_room_mm": 2.0, "body_in_mm": 18.0}),
         ("spokes", {"spoke_gap_mm": 0.5, "caliper_id": None}, {}, {}),
         ("inner", {}, {"track_mm": 13.0}, {}),
         ("bolts", {"hole_depth_mm": 9.0, "lower_depth_mm": 9.0}, {"diameter_mm": 160}, {}),

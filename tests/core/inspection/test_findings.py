@@ -21,7 +21,7 @@ PLATE = adapter(id="a-plate", adapter_kind="flat_front_plate", fits=[("front", 1
 ROTORS = (
     rotor(id="r-200", diameter_mm=200), rotor(id="r-thick", thickness_mm=2.3, minimum_mm=None),
     rotor(id="r-resin", resin_only=True), rotor(id="r-spline", interface="splined"), rotor(id="r-140", diameter_mm=140),
-    rotor(id="r-rivet", rivet_out_mm=2.5), rotor(id="r-low", track_mm=13),
+    rotor(id="r-rivet", rivet_out_mm=2.5, rivet_radius_mm=73), rotor(id="r-low", track_mm=13),
 )  # fmt: skip
 FORK = fork(id="k-160", native_mm=160, max_rotor_mm=180, assisted=False)
 HERE = Catalogue.of([*CATALOGUE.every(), PLATE, *ROTORS, caliper(id="c-dot", fluid="dot"), FORK])
@@ -45,7 +45,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "variation_high": ({"rotor_points_mm": (1.7, 1.76)}, {"rotor_points_mm": (1.7, 1.75)}),
     "runout_high": ({"rotor_runout_mm": 0.31}, {"rotor_runout_mm": 0.3}),
     "edge": ({"rotor_id": "r-200"}, {"rotor_id": "r-200", "adapter_id": "a-pp-160-200"}),
-    "pitch": ({**FM_FORK, "mount_spacing_mm": 70.51}, {**FM_FORK, "mount_spacing_mm": 70.5}),
+    "pitch": ({**FM_FORK, "mount_spacing_mm": 70.5}, {**FM_FORK, "mount_spacing_mm": 70.49}),
     "shape": ({"pad_id": "u-k4-semi"}, {}),
     "compound": ({"rotor_id": "r-resin"}, {"rotor_id": "r-resin", "pad_id": "u-k2-resin"}),
     "slot": ({"slot_read_mm": 1.7}, {"slot_read_mm": 1.8}),
@@ -270,12 +270,12 @@ def test_a_given_size_that_the_parts_contradict_is_a_conflict_not_a_mean() -> No
 @pytest.mark.parametrize(
     ("spacing", "verdict"),
     [
-        (69.49, Verdict.FAILS), (69.5, Verdict.TIGHT), (69.59, Verdict.TIGHT), (69.6, Verdict.HOLDS),
-        (70.4, Verdict.HOLDS), (70.41, Verdict.TIGHT), (70.5, Verdict.TIGHT), (70.51, Verdict.FAILS),
+        (69.5, Verdict.FAILS), (69.51, Verdict.TIGHT), (69.75, Verdict.TIGHT), (69.76, Verdict.HOLDS),
+        (70.24, Verdict.HOLDS), (70.25, Verdict.TIGHT), (70.49, Verdict.TIGHT), (70.5, Verdict.FAILS),
     ],
 )  # fmt: skip
-def test_the_pitch_is_judged_to_a_tenth_both_ways(spacing, verdict) -> None:
-    # hole 5.5 on an M5 bolt: 0.5 mm of play in both holes together
+def test_the_pitch_is_judged_by_the_room_of_each_hole_both_ways(spacing, verdict) -> None:
+    # hole 5.5 on an M5 bolt: each bolt has 0.25 mm of room, and stands off by half of what the pitches differ
     assert judge_pitch(spacing, SpacingTool.GAUGE, PLATE).verdict is verdict
 
 
@@ -285,6 +285,9 @@ def test_the_narrower_of_hole_and_counterbore_counts() -> None:
     assert found.permitted_mm == pytest.approx(0.3)
     assert found.verdict is Verdict.FAILS
     assert "counterbores allow 69.7 mm to 70.3 mm" in found.words
+    low = judge_pitch(70.35, SpacingTool.GAUGE, plate, head_mm=7.0)  # a smaller head has 1.8 mm: its holes count, 1.0
+    assert low.permitted_mm == pytest.approx(1.0)
+    assert low.verdict is Verdict.HOLDS
 
 
 def test_a_plate_without_figures_and_a_tape_reading_are_unknown() -> None:

@@ -28,7 +28,7 @@ def said(place: Place, change: dict | None = None, job=None):
 
 def test_every_field_of_a_wheel_stands_at_one_place() -> None:
     placed = [field for fields in FIELDS_AT.values() for field in fields]
-    acts = ("since", "read_by")  # what came new, and what a gauge sent: nobody's entries
+    acts = ("since", "read_by", "trial")  # what came new, and what a gauge sent: nobody's entries
     assert sorted([*placed, *acts]) == sorted(Wheel.model_fields)
     assert place_of("front.rotor_colour") is Place.ROTOR
     assert place_of("rear.fluid_age_y") is Place.LEVER

@@ -22,7 +22,7 @@ GROUPS = {
     "rear": Wheel,
 }
 CHIPS = {"wishes.wants"}  # several of a kind: taken up and dropped one by one, not typed
-NOT_TYPED = {f"{end}.{name}" for end in ("front", "rear") for name in ("since", "read_by")}  # told by acts
+NOT_TYPED = {f"{end}.{name}" for end in ("front", "rear") for name in ("since", "read_by", "trial")}  # told by acts
 PATHS = [f"{group}.{name}" for group, model in GROUPS.items() for name in model.model_fields]
 PATHS = [path for path in PATHS if path not in CHIPS | NOT_TYPED]
 

@@ -68,7 +68,7 @@ def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
         there = {wheel.adapter.id} if wheel.adapter else set()
         wanted = {part.id for part in chain.parts}
         adapter = there != wanted if wheel.adapter_known else bool(wanted) and not case.unchanged
-        adapter = (adapter and bool(new or renew)) or (Renewal.ADAPTER in renew and bool(wanted))
+        adapter = (adapter and bool(new or renew or case.wanted)) or (Renewal.ADAPTER in renew and bool(wanted))
     cable = setup.caliper.fluid is Fluid.NONE
     was, rotor = wheel.on_it.rotor, setup.rotor
     resized = Axis.ROTOR in new and (was is None or was.diameter_mm != rotor.diameter_mm)
@@ -184,10 +184,18 @@ def _beside_the_parts(setup: WheelSetup, case: FitCase, changes: Changes) -> tup
     return (*lines, *(_bolts(setup.end, case) if changes.bolts else ()))
 
 
-def _beside_key(setup: WheelSetup, changes: Changes) -> tuple[object, ...]:
+def _beside_key(setup: WheelSetup, case: FitCase, changes: Changes) -> tuple[object, ...]:
     """What all beside the parts rests on: pads change nothing there, so that candidates that differ in them share
     it."""
-    return "beside", setup.rotor.id, setup.caliper.id, setup.lever.id, changes.parts - {Axis.PAD}, setup.renew
+    return (
+        "beside",
+        setup.rotor.id,
+        setup.caliper.id,
+        setup.lever.id,
+        changes.parts - {Axis.PAD},
+        setup.renew,
+        case.wanted,
+    )
 
 
 def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None) -> tuple[PartLine, ...]:
@@ -197,7 +205,7 @@ def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None)
         return ()
     parts = ((axis, case.brake.of(axis)) for axis in AXES if axis in changes.parts)
     bought = [_line_of(setup.end, _WHAT[axis], part, "") for axis, part in parts]
-    key = _beside_key(setup, changes)
+    key = _beside_key(setup, case, changes)
     return (*bought, *case.on.once(key, lambda: _beside_the_parts(setup, case, changes)))
 
 
@@ -211,5 +219,5 @@ def price_of_brake(setup: WheelSetup, case: FitCase, changes: Changes) -> float:
     if not changes.anything:
         return 0.0
     parts = sum(part.price for axis in changes.parts if (part := case.brake.of(axis)) is not None)
-    key = ("price", *_beside_key(setup, changes))
+    key = ("price", *_beside_key(setup, case, changes))
     return parts + case.on.once(key, lambda: price_of(_beside_the_parts(setup, case, changes)))

@@ -85,7 +85,7 @@ def wheel_case(mounting: Mounting, pick: Pick | None, *, bedded: bool = True, ag
     or not; seen at another ``age`` where one is given."""
     wheel, catalogue = mounting.wheel, mounting.catalogue
     brake = brake_of(wheel, pick, catalogue)
-    case = FitCase.of(mounting, brake, frozenset(pick.renew) if pick else NONE)
+    case = FitCase.of(mounting, brake, frozenset(pick.renew) if pick else NONE, pick.adapter_id if pick else None)
     checks = results_of(case)
     lacks = tuple(lacks_of(wheel, pick, brake))
     setup: WheelSetup | None = None

@@ -82,7 +82,12 @@ def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rot
     """The rotor size that the caliper's position stands for, mm.
 
     A through-bolted adapter shifts by its two heights; any other by the step from its own from-size to the nearest
-    size that it serves. None where the adapter serves nothing at this end.
+    size that it serves. A part that is made for the other end alone carries the caliper as far as it does there.
+
+    >>> part = Adapter(id="a", maker="M", model="A", price=9, mass_g=20, adapter_kind="is_to_post", style="side",
+    ...                upper_mm=0, lower_mm=0, fits=({"end": "front", "rotor_mm": 180},))
+    >>> position_mm(MountKind.IS, 140, part, 160, End.REAR)
+    160.0
 
     >>> position_mm(MountKind.POST, 160, None, 160, End.FRONT)
     160
@@ -91,8 +96,10 @@ def position_mm(mount: MountKind, native_mm: float, adapter: Adapter | None, rot
         return native_mm
     if adapter.style is BoltStyle.THROUGH and mount is MountKind.POST:
         return native_mm + (adapter.upper_mm + adapter.lower_mm)
-    start = native_mm if adapter.from_mm is None else adapter.from_mm
-    places = [native_mm + mm - start for mm in adapter.sizes_at(end)]
+    here = [f for f in adapter.fits if f.end is end] or adapter.fits  # a part for the other end stands by its own sizes
+    zero = IS_ZERO_OFFSET_MM if mount is MountKind.IS else dict.fromkeys(End, native_mm)
+    starts = {e: adapter.from_mm or native_mm + zero[e] - zero[end] for e in End}
+    places = [native_mm + f.rotor_mm - starts[f.end] for f in here]
     return min(places, key=lambda mm: abs(mm - rotor_mm), default=None)
 
 
@@ -187,6 +194,20 @@ def _on_a_carrier(
     return min(found, key=lambda pair: (pair[0].price + pair[1].price, pair[0].id, pair[1].id), default=None)
 
 
+@dataclass(frozen=True)
+class Preference:
+    """Which of several adapters that serve is taken. The one that is ``wanted``, by its id, is refused in words where it
+    does not serve; one that is ``judged_bad`` for this very bike comes after those that are not; the one that is on the
+    bike is taken before a cheaper one."""
+
+    wanted: str | None = None
+    on_it: str | None = None
+    judged_bad: Callable[[Adapter], bool] = lambda _adapter: False
+
+    def order(self, a: Adapter) -> tuple[bool, bool, bool, float, float, str]:
+        return a.id != self.wanted, self.judged_bad(a), a.id != self.on_it, a.price, a.mass_g, a.id
+
+
 def solve_chain(
     mount: MountKind,
     native_mm: float | None,
@@ -194,14 +215,15 @@ def solve_chain(
     caliper: CaliperMount,
     rotor_mm: float,
     adapters: Iterable[Adapter],
-    on_it: str | None = None,
-    judged_bad: Callable[[Adapter], bool] = lambda _adapter: False,
+    prefer: "Preference | None" = None,
 ) -> ChainAnswer:
     """Exactly one adapter from the catalogue, or none needed, or not possible and why. Never two stacked.
 
-    One that is ``judged_bad`` for this very bike comes after those that are not; the one that is on the bike
-    (``on_it``, its id) is taken before a cheaper one. ``native_mm`` None is answered as unknown: nothing is assumed.
+    Of several that serve, ``prefer`` says which is taken. ``native_mm`` None is answered as unknown: nothing is
+    assumed.
     """
+    liked = prefer or Preference()
+    on_it, wanted = liked.on_it, liked.wanted
     row = row_of(mount, caliper)
     native_mm = IS_ZERO_OFFSET_MM[end] if mount is MountKind.IS else native_mm
     if row is None:
@@ -221,7 +243,11 @@ def solve_chain(
         return ChainAnswer(False, say(words, **sizes))
     offered = [a for a in adapters if a.adapter_kind is row.adapter and (not a.retired or a.id == on_it)]
     serving = (a for a in offered if not a.carrier and _starts_from(a, native_mm, mount) and a.serves(end, rotor_mm))
-    fitting = sorted(serving, key=lambda a: (judged_bad(a), a.id != on_it, a.price, a.mass_g, a.id))
+    fitting = sorted(serving, key=liked.order)
+    if wanted is not None and wanted not in {a.id for a in fitting}:
+        by_hand = next((a for a in offered if a.id == wanted), None)
+        words = "{part} was chosen by hand: it does not carry {native_mm:size} to {rotor_mm:size}"
+        return ChainAnswer(False, say(words, part=by_hand.name if by_hand else wanted, **sizes), adapter=by_hand)
     if fitting:
         words = "one {kind}, {native_mm:size} to {rotor_mm:size}"
         reason = say(words, kind=ADAPTER_WORDS[row.adapter], **sizes)

@@ -9,9 +9,8 @@ where no source is named.
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM
+from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM, passes_through
 from clavis.core.fit.mounting import FitCase
-from clavis.core.fit.pitch import judge_pitch
 from clavis.core.job.places import Place
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.compounds import COMPOUNDS
@@ -19,7 +18,7 @@ from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.links import Link
 from clavis.core.parts.models import Axis, Caliper, HubInterface, Rotor
-from clavis.core.parts.mounts import PAD_EDGE_LIMIT_MM, SAME_SIZE_MM, End, MountKind
+from clavis.core.parts.mounts import PAD_EDGE_LIMIT_MM, SAME_SIZE_MM, End
 from clavis.core.physics.forces import PAD_OVER_TRACK_MM, pads_within_track
 from clavis.core.sentences import Sentence, Value, Words, say
 from clavis.core.verdicts import Verdict
@@ -30,7 +29,7 @@ ARC_LIMIT_MM, ARC_TIGHT_MM = 0.5, 0.3
 """ends of the pads off the track's circle (docs/model.md, section 10)"""
 METAL_HOLDS_MM, METAL_LEAST_MM = 2.0, 1.0
 SPOKE_HOLDS_MM, SPOKE_LEAST_MM = 2.0, 1.0
-RIVET_HOLDS_MM = 0.5
+RIVET_HOLDS_MM, RIVET_PASSES_MM = 0.5, 1.0
 HOSE_SPARE_MM = 10.0
 STAYS_MM = 0.5
 """a caliper that moves by less stays where it is"""
@@ -265,9 +264,28 @@ def _edge(c: FitCase) -> Said | None:
     return Said(verdict, say(words + "± {limit_mm:g} is allowed", side=side, **told), error)
 
 
+WEDGE_FROM_MM = 0.05
+
+
+def _is_wedge(c: FitCase) -> bool:
+    """The caliper's own bolts run through a part of two heights."""
+    parts = c.chain.parts if c.chain is not None else ()
+    mount = c.wheel.mount.kind
+    if not parts or mount is None or not passes_through(mount, parts[-1]):
+        return False
+    return abs(parts[-1].upper_mm - parts[-1].lower_mm) > WEDGE_FROM_MM
+
+
 def _arc(c: FitCase) -> Said | None:
     if c.stand is None or c.caliper is None or not _placed(c):
         return None
+    tried, seat = c.tried("arc"), c.on.seat
+    if tried is not None:
+        words = "as seen at the trial fit" if tried else "at the trial fit the pads did not follow the track"
+        return Said(Verdict.HOLDS if tried else Verdict.FAILS, words)
+    if seat is not None and not seat.measured and c.plate is None and _is_wedge(c):
+        words = "a part of two heights turns the caliper; by how much, the holes' distances from the axle would tell"
+        return None if c.stands_as_it_did else _unknown(words + ": look along the pads at the trial fit")
     error = c.stand.arc_error_mm(PAD_HALF_LENGTH_MM[c.caliper.four_pistons])
     words = "pads turned {tilt_deg:.1} out of the track's direction, {off_mm:.1} at their ends; {limit_mm:g} is allowed"
     told = say(words, tilt_deg=c.stand.tilt_deg, off_mm=error, limit_mm=ARC_LIMIT_MM)
@@ -290,11 +308,10 @@ def _holes(c: FitCase) -> Said | None:
 
 
 def _pitch(c: FitCase) -> Said | None:
-    if c.wheel.mount.kind is not MountKind.FLAT_FRONT or c.chain is None or c.chain.adapter is None:
+    if c.chain is None or c.chain.adapter is None or c.caliper is None:
         return None
-    measured = c.wheel.measured
-    pitch = judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, c.chain.adapter)
-    return Said(pitch.verdict, pitch.words, pitch.error_mm)
+    pitch = c.on.pitch_of(c.caliper, c.chain.adapter)
+    return None if pitch is None else Said(pitch.verdict, pitch.words, pitch.error_mm)
 
 
 def _slot(c: FitCase) -> Said | None:
@@ -310,15 +327,58 @@ def _slot(c: FitCase) -> Said | None:
 def _rivets(c: FitCase) -> Said | None:
     if c.rotor is None or c.caliper is None or c.rotor.rivet_out_mm <= 0:
         return None
-    room = c.caliper.rivet_room_mm - c.rotor.rivet_out_mm
-    verdict = _graded(room, 0.0, RIVET_HOLDS_MM)
-    after = {
-        Verdict.FAILS: ": they would meet the caliper; choose another rotor or caliper",
-        Verdict.TIGHT: "; spin and look before riding",
-    }.get(verdict, "")
-    words = "rivets of the {rotor_mm:size} stand out {out_mm:g}, room {room_mm:g}{after}"
-    told = {"rotor_mm": c.rotor.diameter_mm, "out_mm": c.rotor.rivet_out_mm, "room_mm": c.caliper.rivet_room_mm}
-    return Said(verdict, say(words, after=after, **told), room)
+    tried = c.tried("rivets")
+    if tried is not None:
+        words = (
+            "they pass free, as seen at the trial fit" if tried else "at the trial fit they met the caliper or the pads"
+        )
+        return Said(Verdict.HOLDS if tried else Verdict.FAILS, words)
+    told: dict[str, Value] = {"rotor_mm": c.rotor.diameter_mm, "out_mm": c.rotor.rivet_out_mm}
+    place = rivets_of(c)
+    if place.under_pads_mm is not None and place.under_pads_mm < -_SLACK_MM:
+        words = "rivets of the {rotor_mm:size} reach {in_mm:.1} under the pads: they would run on them"
+        return _fails(say(words, in_mm=-place.under_pads_mm, **told), place.under_pads_mm)
+    inside, beside = place.inside_mm, place.beside_mm
+    if inside is not None and inside >= RIVET_PASSES_MM - _SLACK_MM:
+        words = "rivets of the {rotor_mm:size} pass {inside_mm:.1} inside the caliper"
+        return Said(Verdict.HOLDS, say(words, inside_mm=inside, **told), inside)
+    if beside is not None and beside >= RIVET_HOLDS_MM - _SLACK_MM:
+        words = "rivets of the {rotor_mm:size} stand out {out_mm:g}, room {room_mm:g}"
+        return Said(Verdict.HOLDS, say(words, room_mm=c.caliper.rivet_room_mm, **told), beside)
+    if inside is None or beside is None:
+        words = "rivets of the {rotor_mm:size} stand out {out_mm:g}; where they pass the caliper is not stated: spin and look"
+        return _unknown(say(words, **told))
+    words = "rivets of the {rotor_mm:size} stand out {out_mm:g}, room {room_mm:g}; spin and look before riding"
+    if beside >= -_SLACK_MM:
+        return Said(Verdict.TIGHT, say(words, room_mm=c.caliper.rivet_room_mm, **told), beside)
+    words = "rivets of the {rotor_mm:size} stand out {out_mm:g}, room {room_mm:g}: they would meet the caliper"
+    return _fails(say(words, room_mm=c.caliper.rivet_room_mm, **told), beside)
+
+
+@dataclass(frozen=True)
+class RivetRoom:
+    """Where the rivets of a rotor pass a caliper and its pads, mm; None where a figure of it is not stated."""
+
+    inside_mm: float | None
+    """from the rivets out to the lowest metal of the caliper: above zero they pass inside it"""
+    beside_mm: float | None
+    """from the rivets' faces to the caliper beside them"""
+    under_pads_mm: float | None
+    """from the rivets out to the pads' inner edge"""
+
+
+def rivets_of(c: FitCase) -> RivetRoom:
+    """The radial and the sideways place of the rivets, by this rotor, this caliper where it stands, and these pads."""
+    rotor, caliper = c.rotor, c.caliper
+    if rotor is None or caliper is None:
+        return RivetRoom(None, None, None)
+    beside = None if caliper.rivet_room_mm is None else caliper.rivet_room_mm - rotor.rivet_out_mm
+    at, stand = rotor.rivet_radius_mm, c.stand if _placed(c) else None
+    if at is None or stand is None:
+        return RivetRoom(None, beside, None)
+    edge = stand.position_mm / 2
+    inside = None if caliper.body_in_mm is None else edge - caliper.body_in_mm - at
+    return RivetRoom(inside, beside, None if c.pad is None else edge - c.pad.height_mm - at)
 
 
 # Caliper, hose, lever.
@@ -463,7 +523,9 @@ def _inner(c: FitCase) -> Said | None:
 
 
 _R, _C, _V, _P = Axis.ROTOR, Axis.CALIPER, Axis.LEVER, Axis.PAD
-_STANDS = {_R: ("diameter_mm",), _C: ("mount",)}
+_HELD = ("mount", "tab_mm", "washers", "washer_pair_mm")
+"""what of a caliper the choice of its adapter and bolts depends on"""
+_STANDS = {_R: ("diameter_mm",), _C: _HELD}
 _BODY = {_R: ("diameter_mm", ON_IT), _C: ("mount", "fluid", "fitting", ON_IT), _V: ("fitting", ON_IT)}
 
 
@@ -498,7 +560,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="bolts", label="bolts of a stock length", link=Link.CALIPER, place=Place.MOUNT, says=_bolts,
-        sees={_R: ("diameter_mm",), _C: ("mount", "tab_mm", "washers", "washer_pair_mm")}, ask="thread_material",
+        sees=_STANDS, ask="thread_material",
         rule="enough thread by its material, and clear of its end",
         cure="bolts of the length that the sum asks for", source="thread engagement of the trade",
     ),
@@ -513,7 +575,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="arc", label="pads along the track", link=Link.ROTOR, place=Place.MOUNT, says=_arc, drawn=True,
-        sees={_R: ("diameter_mm",), _C: ("mount", "four_pistons")},
+        sees={_R: ("diameter_mm",), _C: (*_HELD, "four_pistons")}, at_trial=True,
         rule=_rule(
             "ends of the pads within {tight_mm:g} of the track's circle hold, within {limit_mm:g} are tight",
             tight_mm=ARC_TIGHT_MM, limit_mm=ARC_LIMIT_MM,
@@ -533,7 +595,7 @@ CHECKS: tuple[CheckRow, ...] = (
     CheckRow(
         key="pitch", label="pitch of the mount", link=Link.CALIPER, place=Place.MOUNT, says=_pitch, sees=_STANDS,
         ask="mount_spacing_mm", drawn=True,
-        rule="within what the plate's holes and counterbores allow, read with a caliper gauge",
+        rule="each bolt within half of the room of its hole and counterbore holds, within all of it is tight; caliper gauge",
         cure="choose a plate that does; measure again before ordering", source="hole and counterbore of the plate",
     ),
     CheckRow(
@@ -561,8 +623,14 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="rivets", label="rivets to caliper", link=Link.ROTOR, place=Place.ROTOR, says=_rivets, drawn=True,
-        sees={_R: ("rivet_out_mm", "diameter_mm"), _C: ("rivet_room_mm",)},
-        rule=_rule("{holds_mm:g} of room holds", holds_mm=RIVET_HOLDS_MM), cure="another rotor or caliper",
+        sees={
+            _R: ("rivet_out_mm", "rivet_radius_mm", "diameter_mm", ON_IT), _P: ("height_mm",),
+            _C: ("rivet_room_mm", "body_in_mm", *_HELD, ON_IT),
+        }, at_trial=True,
+        rule=_rule(
+            "{passes_mm:g} inside the caliper, or {holds_mm:g} beside it, holds; never under the pads",
+            holds_mm=RIVET_HOLDS_MM, passes_mm=RIVET_PASSES_MM,
+        ), cure="another rotor or caliper",
     ),
     CheckRow(
         key="hose", label="hose or housing slack", link=Link.LINE, place=Place.ROOM, says=_hose, sees=_BODY,
@@ -602,7 +670,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="inner", label="pad to inner edge of the track", link=Link.PAD, place=Place.PADS, says=_inner, drawn=True,
-        sees={_R: ("diameter_mm", "track_mm"), _C: ("mount",), _P: ("height_mm",)},
+        sees={_R: ("diameter_mm", "track_mm"), _C: _HELD, _P: ("height_mm",)},
         rule=_rule("a pad may stand {over_mm:g} inside the track before it rides the arms", over_mm=PAD_OVER_TRACK_MM),
         cure="a lower pad, or a rotor with a higher track", source="pad and rotor",
     ),

@@ -357,9 +357,13 @@ def _at_slot(fit: Fit, stand: Stand) -> list[Outline]:
     return [(_sector(r - fit.rotor.track_mm, r, stand.pad_edge, 7), None)]
 
 
+RIVET_ACROSS_MM = 5.0
+
+
 def _at_rivets(fit: Fit, stand: Stand) -> list[Outline]:
-    inside = fit.rotor.diameter_mm / 2 - fit.rotor.track_mm
-    return [(_sector(inside - 5.0, inside, stand.pad_edge, 14), None)]
+    """Where its maker has them; unknown, they have no place in the picture."""
+    at = fit.rotor.rivet_radius_mm
+    return [] if at is None else [(_sector(at - RIVET_ACROSS_MM, at, stand.pad_edge, 14), None)]
 
 
 def _at_spokes(fit: Fit, stand: Stand) -> list[Outline]:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
-from clavis.core.fit.adapters import ChainAnswer, adapter_refusal, solve_chain
+from clavis.core.fit.adapters import ChainAnswer, Preference, adapter_refusal, solve_chain
 from clavis.core.fit.bolts import BoltChoice, BoltStack, LengthVerdict, choose_bolt, judge_length
 from clavis.core.fit.mount_geometry import NOMINAL, Seat, Stand, seat_of, stand_on
-from clavis.core.fit.pitch import judge_pitch
+from clavis.core.fit.pitch import Pitch, judge_pitch
 from clavis.core.fit.plate_release import released_plate
 from clavis.core.fit.special_plate import CALIPER_HOLES, Plate
 from clavis.core.fit.stacks import TO_MOUNT, ChainBolt, Run, bolt_stacks
@@ -93,35 +93,44 @@ class Mounting:
         """The special plate of this wheel that an engineer has released."""
         return released_plate(self.wheel.special, self.wheel.end, list(self.catalogue.bolts.values()))
 
-    def _pitch_fails(self, adapter: Adapter) -> bool:
+    def pitch_of(self, caliper: Caliper, adapter: Adapter) -> Pitch | None:
+        """The fork's pitch against a plate, with the heads of the bolts that go there; None on any other mount."""
         if self.wheel.mount.kind is not MountKind.FLAT_FRONT:
-            return False
+            return None
+        heads = [b.choice.bolt.head_mm for b in self.bolts(caliper, (adapter,)) if b.run in TO_MOUNT and b.choice.bolt]
         measured = self.wheel.measured
-        return judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, adapter).verdict is Verdict.FAILS
+        return judge_pitch(measured.mount_spacing_mm, measured.spacing_tool, adapter, next(iter(heads), None))
 
-    def chain(self, rotor: Rotor, caliper: Caliper) -> ChainAnswer:
-        """What would stand between mount and caliper for this rotor."""
+    def _judged_bad(self, caliper: Caliper, adapter: Adapter) -> bool:
+        """On this very bike the part is no good: its holes miss the fork's, or no stock bolt goes through it."""
+        pitch = self.pitch_of(caliper, adapter)
+        if pitch is not None and pitch.verdict is Verdict.FAILS:
+            return True
+        return any(b.choice.lacks and not b.stack.unmeasured for b in self.bolts(caliper, (adapter,)))
+
+    def chain(self, rotor: Rotor, caliper: Caliper, wanted: str | None = None) -> ChainAnswer:
+        """What would stand between mount and caliper for this rotor; the adapter that is ``wanted`` where it serves."""
         w = self.wheel
         if w.mount.kind is None:
             return ChainAnswer(False, w.mount.why_not, unknown=True)
         kind = w.mount.kind
+        prefer = Preference(wanted, w.entered.adapter_id, lambda a: self._judged_bad(caliper, a))
         return self.once(
-            ("chain", rotor.diameter_mm, caliper.mount),
+            ("chain", rotor.diameter_mm, *_held_by(caliper), wanted),
             lambda: solve_chain(
-                kind, w.native.mm, w.end, caliper.mount, rotor.diameter_mm, self.catalogue.adapters.values(),
-                w.entered.adapter_id, self._pitch_fails,
+                kind, w.native.mm, w.end, caliper.mount, rotor.diameter_mm, self.catalogue.adapters.values(), prefer
             ),
         )  # fmt: skip
 
-    def placement(self, rotor: Rotor, caliper: Caliper) -> Placement:
+    def placement(self, rotor: Rotor, caliper: Caliper, wanted: str | None = None) -> Placement:
         """Chain, place and way of a caliper for this rotor, looked up in one step."""
 
         def place() -> Placement:
-            chain = self.chain(rotor, caliper)
+            chain = self.chain(rotor, caliper, wanted)
             stand = self.stand(rotor, caliper, chain)
             return Placement(chain, stand, self.moves_mm(stand))
 
-        return self.once(("placement", rotor.diameter_mm, caliper.mount), place)
+        return self.once(("placement", rotor.diameter_mm, *_held_by(caliper), wanted), place)
 
     def moves_mm(self, stand: Stand | None) -> float | None:
         """How far a caliper that comes to stand here moves; None where it cannot be told."""
@@ -177,9 +186,8 @@ class Mounting:
         if kind is None or self.seat is None:
             return ()
         proud = self.seat.proud_mm
-        washers = (caliper.tab_mm, caliper.washers, caliper.washer_pair_mm)
         return self.once(
-            ("bolts", caliper.mount, *washers, tuple(part.id for part in parts)),
+            ("bolts", *_held_by(caliper), tuple(part.id for part in parts)),
             lambda: tuple(
                 FittedBolt(
                     b.upper, b.run, choose_bolt(b.stack, self.catalogue.bolts.values()), self._old_bolt(b)
@@ -199,6 +207,11 @@ class Mounting:
             return found
         words = "{thread} × {length_mm:size} fits this stack: renew its thread-lock, or take a new one"
         return LengthVerdict(length, found.verdict, say(words, thread=bolt.stack.thread, length_mm=length))
+
+
+def _held_by(caliper: Caliper) -> tuple[object, ...]:
+    """What of a caliper its bolts depend on."""
+    return caliper.mount, caliper.tab_mm, caliper.washers, caliper.washer_pair_mm
 
 
 def plate_bolts(plate: Plate) -> tuple[FittedBolt, ...]:
@@ -221,11 +234,25 @@ class FitCase:
     brake: Brake
     stays: bool = False
     renew: Renewals = NONE
+    wanted: str | None = None
+    """the adapter that was chosen by hand"""
 
     @classmethod
-    def of(cls, on: Mounting, brake: Brake, renew: Renewals = NONE) -> "FitCase":
+    def of(cls, on: Mounting, brake: Brake, renew: Renewals = NONE, wanted: str | None = None) -> "FitCase":
         """The brake as it stands where it is the one on the wheel and nothing of it is taken apart."""
-        return cls(on, brake, brake == on.wheel.on_it and leaves_as_it_is(renew), renew)
+        stays = brake == on.wheel.on_it and leaves_as_it_is(renew) and wanted is None
+        return cls(on, brake, stays, renew, wanted)
+
+    def tried(self, what: str) -> bool | None:
+        """What the trial fit told of these very parts; None where nobody looked."""
+        trial = self.wheel.measured.trial
+        if trial is None or self.rotor is None or self.caliper is None or self.chain is None:
+            return None
+        adapter = self.chain.adapter.id if self.chain.adapter else None
+        if (trial.rotor_id, trial.caliper_id, trial.adapter_id) != (self.rotor.id, self.caliper.id, adapter):
+            return None
+        told: bool | None = getattr(trial, what)
+        return told
 
     @cached_property
     def new(self) -> frozenset[Axis]:
@@ -272,7 +299,7 @@ class FitCase:
             return ChainAnswer(True, told)
         if self.stays:
             return self.on.chain_now(self.rotor, self.caliper)
-        return self.on.placement(self.rotor, self.caliper).chain
+        return self.on.placement(self.rotor, self.caliper, self.wanted).chain
 
     @cached_property
     def stand(self) -> Stand | None:
@@ -285,7 +312,7 @@ class FitCase:
             return Stand(upper, lower, radial, (upper - lower) / abs(upper - lower), self.plate.pad_edge, radial)
         if self.stays:
             return self.on.stand(self.rotor, self.caliper, self.chain)
-        return self.on.placement(self.rotor, self.caliper).stand
+        return self.on.placement(self.rotor, self.caliper, self.wanted).stand
 
     @cached_property
     def bolts(self) -> tuple[FittedBolt, ...]:
@@ -300,6 +327,12 @@ class FitCase:
         """The caliper and the rotor that are on it stay."""
         on_it = self.wheel.on_it
         return None not in (on_it.rotor, on_it.caliper) and (self.rotor, self.caliper) == (on_it.rotor, on_it.caliper)
+
+    @cached_property
+    def stands_as_it_did(self) -> bool:
+        """Caliper, rotor and what is between caliper and mount are those that are on it."""
+        adapter = self.chain.adapter if self.chain is not None else None
+        return self.unchanged and self.wheel.adapter_known and adapter == self.wheel.adapter
 
     @property
     def hose_short(self) -> bool:
@@ -324,4 +357,4 @@ class FitCase:
         """How far the caliper moves from where it stands now; None where one of the two is not known."""
         if self.stays or self.plate is not None or self.rotor is None or self.caliper is None:
             return self.on.moves_mm(self.stand)
-        return self.on.placement(self.rotor, self.caliper).moves_mm
+        return self.on.placement(self.rotor, self.caliper, self.wanted).moves_mm

@@ -8,8 +8,8 @@ from clavis.core.parts.threads import THREADS
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 
-GAUGE_DOUBT_MM = 0.1
-"""a pitch read with a caliper gauge is sure to a tenth: what is nearer to the limit is tight"""
+TIGHT_FROM_RATIO = 0.5
+"""of the room that a bolt has in its own hole and counterbore: from half of it on it is tight (judged)"""
 
 
 @dataclass(frozen=True)
@@ -23,9 +23,11 @@ class Pitch:
     words: Words
 
 
-def judge_pitch(spacing_mm: float | None, tool: SpacingTool | None, adapter: Adapter) -> Pitch:
-    """Bolt centres may stand off the plate's by the play of both holes, half each way at each, or by that of both
-    counterbores; the smaller one counts, wide or narrow.
+def judge_pitch(
+    spacing_mm: float | None, tool: SpacingTool | None, adapter: Adapter, head_mm: float | None = None
+) -> Pitch:
+    """Each bolt stands off its hole's middle by half of what the pitches differ, wide or narrow; it has half of the play
+    of that hole, and half of that of the counterbore round its head. The smaller one counts.
 
     Parameters
     ----------
@@ -35,20 +37,24 @@ def judge_pitch(spacing_mm: float | None, tool: SpacingTool | None, adapter: Ada
         What it was read with: a tape is not good enough, and leaves it unknown.
     adapter : Adapter
         The plate: pitch, hole and counterbore, mm; unknown where its maker states none.
+    head_mm : float or None
+        Diameter of the bolts' heads, mm; None takes that of a usual cap screw.
 
     Returns
     -------
     Pitch
-        Error and what is permitted, mm, with the verdict.
+        Error and what is permitted, mm, with the verdict: below half of the room it holds, from half of it on it is
+        tight, and where it takes all of it or more it fails.
 
-    Source: e ≤ hole − bolt and e ≤ counterbore − head, both ends together (geometry; docs/mounts.md).
+    Source: e/2 < (hole − bolt)/2 and e/2 < (counterbore − head)/2 (geometry; docs/mounts.md).
     """
     bolt = THREADS["M5"]
     if adapter.pitch_mm is None or adapter.hole_mm is None:
         return Pitch(adapter, None, None, Verdict.UNKNOWN, "its maker states no pitch and hole for it: ask")
     play, sets = adapter.hole_mm - bolt.diameter_mm, "its holes"
-    if adapter.counterbore_mm is not None and adapter.counterbore_mm - bolt.head_mm < play:
-        play, sets = adapter.counterbore_mm - bolt.head_mm, "its counterbores"
+    head = bolt.head_mm if head_mm is None else head_mm
+    if adapter.counterbore_mm is not None and adapter.counterbore_mm - head < play:
+        play, sets = adapter.counterbore_mm - head, "its counterbores"
     words = "{sets} allow {least_mm:.1} to {most_mm:.1}"
     allows = say(words, sets=sets, least_mm=adapter.pitch_mm - play, most_mm=adapter.pitch_mm + play)
     if spacing_mm is None:
@@ -60,8 +66,11 @@ def judge_pitch(spacing_mm: float | None, tool: SpacingTool | None, adapter: Ada
     words = "{off_mm:.1} {way} than the plate's {pitch_mm:.1}; {allows}"
     way = "wider" if error > 0 else "narrower"
     off = say(words, off_mm=abs(error), way=way, pitch_mm=adapter.pitch_mm, allows=allows)
-    if abs(error) > play + 1e-9:
+    if abs(error) >= play - _SLACK_MM:
         words = "{off}. Do not force or drill it: choose another plate"
         return Pitch(adapter, error, play, Verdict.FAILS, say(words, off=off))
-    tight = abs(error) + GAUGE_DOUBT_MM > play + 1e-9
+    tight = abs(error) >= TIGHT_FROM_RATIO * play - _SLACK_MM
     return Pitch(adapter, error, play, Verdict.TIGHT if tight else Verdict.HOLDS, off)
+
+
+_SLACK_MM = 1e-9

@@ -172,6 +172,7 @@ class Pick(Record):
     caliper_id: Identifier | None = None
     lever_id: Identifier | None = None
     pad_id: Identifier | None = None
+    adapter_id: Identifier | None = Field(None, description="chosen by hand among those that serve")
     renew: tuple[Renewal, ...] = Field((), max_length=len(Renewal))
 
     @property
@@ -408,6 +409,6 @@ class Job(Record):
         used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
         setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
-        used |= {v for pick in picks for v in pick.part_ids.values()}
+        used |= {v for pick in picks for v in (*pick.part_ids.values(), pick.adapter_id)}
         used |= {self.special.front.caliper_id, self.special.rear.caliper_id}
         return {part for part in used if part}

@@ -109,6 +109,16 @@ class Fitted(Record):
     day: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$")
 
 
+class TrialFit(Record):
+    """What was seen with the parts held in place, and with which parts: with others it says nothing."""
+
+    rotor_id: Identifier
+    caliper_id: Identifier
+    adapter_id: Identifier | None = None
+    arc: bool | None = Field(None, description="the pads follow the track")
+    rivets: bool | None = Field(None, description="the rivets pass free of caliper and pads")
+
+
 class Wheel(Record):
     """One wheel as it stands on the stand."""
 
@@ -174,6 +184,7 @@ class Wheel(Record):
     fluid_age_y: float | None = within(0, 30)
     fluid_boils_c: float | None = within(80, 400, description="mineral fluid: the maker's figure")
     water_seen: bool = False
+    trial: TrialFit | None = None
     # where readings came from that no hand typed
     read_by: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=80)]] = Field(
         default_factory=dict, max_length=40

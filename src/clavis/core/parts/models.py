@@ -111,6 +111,9 @@ class Rotor(Part):
     track_mm: float = Field(14.5, ge=8, le=30, description="height of the braking track")
     resin_only: bool = False
     rivet_out_mm: float = Field(0.0, ge=0, le=6, description="how far rivets stand out of the rotor's face")
+    rivet_radius_mm: float | None = Field(
+        None, ge=30, le=130, description="axle's middle to the outer edge of the rivets; unknown if not stated"
+    )
 
     @model_validator(mode="after")
     def _minimum_below_new(self) -> "Rotor":
@@ -127,7 +130,15 @@ class Caliper(Part):
     pad_shape: str = Field(min_length=1, max_length=12)
     slot_mm: float = Field(gt=1, le=6, description="thickest rotor it takes")
     tab_mm: float = Field(gt=1, le=40, description="thickness of metal under each mounting bolt's head")
-    rivet_room_mm: float = Field(2.0, ge=0, le=10)
+    rivet_room_mm: float | None = Field(
+        None, ge=0, le=10, description="beside the rotor, inside of the pads; unknown if not stated"
+    )
+    body_in_mm: float | None = Field(
+        None,
+        ge=5,
+        le=60,
+        description="pads' outer edge inward to its lowest metal at the rotor; unknown if not stated",
+    )
     moving_pads: Literal[1, 2] = 2
     phenolic: bool = False
     arm_ratio: float | None = Field(None, gt=0.5, le=20, description="cable: clamp force over cable pull")

@@ -1,9 +1,10 @@
 """Station 5: the mount chain, bolts with their cuts, clearances, and the scale drawing from the same coordinates."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Form, HTTPException
+from starlette.responses import Response
 
 from clavis.core.fit.adapters import label_conflict
 from clavis.core.fit.bolt_section import BoltCut, cut_of
@@ -16,10 +17,15 @@ from clavis.core.sentences import Words
 from clavis.core.verdicts import Verdict
 from clavis.core.workshop.torques import Fastening, fastening_of
 from clavis.web.shell.bench import Bench
-from clavis.web.shell.rooms import Station
-from clavis.web.shell.visit import station_page
+from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.visit import ChangeDep, station_page
 
 router = APIRouter()
+TRIED = {
+    "arc": ((True, "trial fit: pads follow the track"), (False, "they do not")),
+    "rivets": ((True, "trial fit: rivets pass free"), (False, "they touch")),
+}
+"""what the trial fit alone can tell, and what it can say"""
 
 CHIPS: tuple[tuple[DrawnLayer, str], ...] = (
     (DrawnLayer.FRAME, "leg, stays"),
@@ -173,7 +179,37 @@ def context(b: Bench) -> dict[str, Any]:
     fits = {end: case.fit for end, case in b.evaluation.cases[b.shown].items()}
     return {
         "name": b.shown,
+        "TRIED": TRIED,
         "lanes": {end: _lane(fits[end]) for end in End},
         "here_fields": {end: _fields(fits[end]) for end in End},
         "lacks": {end: case.lacks for end, case in b.evaluation.cases[b.shown].items()},
     }
+
+
+@router.post("/jobs/{job_id}/trial/{end}")
+def trial(
+    c: ChangeDep,
+    end: End,
+    what: Annotated[Literal["arc", "rivets"], Form()],
+    good: Annotated[Literal["true", "false", ""], Form()] = "",
+) -> Response:
+    """What the trial fit told of the parts that the page shows; nothing takes it back."""
+    case = c.bench.evaluation.cases[c.bench.shown][end]
+    fit = case.fit
+    if fit is None:
+        raise HTTPException(409, "There is no rotor or no caliper to try.")
+    adapter = fit.chain.adapter.id if fit.chain.adapter else None
+    parts = {"rotor_id": fit.rotor.id, "caliper_id": fit.caliper.id, "adapter_id": adapter}
+    had = c.bench.job.wheel(end).trial
+    kept = had.model_dump() if had is not None and {k: getattr(had, k) for k in parts} == parts else {}
+    now = c.or_refused(
+        lambda: c.keep_newest(f"{end.value}.trial", {**kept, **parts, what: None if not good else good == "true"})
+    )
+    return c.answered(now, Room.FIT)
+
+
+@router.post("/jobs/{job_id}/adapter/{end}")
+def adapter(c: ChangeDep, end: End, part_id: Annotated[str, Form(max_length=60)] = "") -> Response:
+    """Take one of the adapters that serve by hand; none takes the cheapest that is sound."""
+    now = c.or_refused(lambda: c.keep_newest(f"proposal.{end.value}.adapter_id", part_id or None))
+    return c.answered(now, Room.FIT)

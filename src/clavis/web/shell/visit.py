@@ -102,7 +102,8 @@ class Change(Visit):
         return self._kept(self.bench.opened.version, path, value, None, None)
 
     def _kept(self, version: int, path: str, value: Any, beside: Mapping[str, Any] | None, typed: str | None) -> Bench:
-        opened = jobs.change(self.session, self.job_id, version, self.author, path, value, beside=beside, typed=typed)
+        also = jobs.Also(typed=typed)
+        opened = jobs.change(self.session, self.job_id, version, self.author, path, value, beside, also)
         return bench_of(self.request, self.session, self.reading, opened)
 
     def followed(self, now: Bench, room: Room, more: dict[str, Any] | None = None, said: Words = NOTHING) -> str:
