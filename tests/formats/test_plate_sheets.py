@@ -59,7 +59,7 @@ def test_the_svg_is_one_to_one(plate) -> None:
     circles = [c.attrib for c in root.iter(f"{ns}circle") if c.attrib["class"] in ("holes", "axle")]
     assert_measured([complex(float(c["cx"]), -float(c["cy"])) for c in circles], plate)
     ruler = next(x.attrib for x in root.iter(f"{ns}line") if x.attrib["class"] == "ruler")
-    assert float(ruler["x2"]) - float(ruler["x1"]) == pytest.approx(50)
+    assert float(ruler["x2"]) - float(ruler["x1"]) == pytest.approx(100)
     text = " ".join("".join(t.itertext()) for t in root.iter(f"{ns}text"))
     assert plate.geometry in text
     assert "qualified engineer" in text
@@ -121,9 +121,9 @@ def test_the_pdf_measured_back(plate) -> None:
     bores = {round(h.bore_mm / 2, 2) for h in plate.holes} | {6.0}
     found = [at for at, r in page.circles if any(abs(r - want) < 0.02 for want in bores)]
     assert_measured(found, plate)
-    ruler = [abs(b - a) for a, b in page.lines if abs(abs(b - a) - 50) < 1 and abs((b - a).imag) < 1e-6]
+    ruler = [abs(b - a) for a, b in page.lines if abs(abs(b - a) - 100) < 1 and abs((b - a).imag) < 1e-6]
     assert ruler
-    assert ruler[0] == pytest.approx(50, abs=WITHIN_MM)
+    assert ruler[0] == pytest.approx(100, abs=WITHIN_MM)
 
 
 def groups(text: str) -> list[tuple[str, dict[str, str]]]:

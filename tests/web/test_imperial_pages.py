@@ -21,7 +21,7 @@ NAMED_IN_MM = re.compile(
     r"\d[\d.]* ?mm \([\d.]+ in\)"  # both are shown
     r"|\d ?mm hex"  # a key
     r"|1[25] ?mm through|20 ?mm through|1[25] and 20 ?mm(?: axles)?|12 ?mm axles?|quick-release, 12 ?mm|20 ?mm, suits"  # an axle
-    r"|50 ?mm ruler"  # what is printed on the template
+    r"|100 ?mm ruler"  # what is printed on the template
 )
 
 

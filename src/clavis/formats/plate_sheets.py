@@ -1,6 +1,6 @@
 """Templates of a special plate at 1:1: SVG and PDF for paper, DXF in millimetres for the workshop that makes it.
 
-One sheet of marks in mm about the axle, drawn by three pens. Every sheet has a 50 mm ruler to check the printer, the
+One sheet of marks in mm about the axle, drawn by three pens. Every sheet has a 100 mm ruler to check the printer, the
 name of its geometry, and the cautions.
 """
 
@@ -171,12 +171,10 @@ def sheet_of(plate: Plate, job_title: str) -> Sheet:
 
 
 def ruler_marks(at: complex) -> list[Mark]:
-    """A ruler of 50 mm with a tick at every ten."""
+    """A ruler of 100 mm with a tick at every ten."""
     out: list[Mark] = [Stroke(RULER, at, at + RULER_MM)]
-    out += [
-        Stroke(RULER, at + mm, at + mm + (4j if mm % RULER_MM == 0 else 2.5j)) for mm in range(0, int(RULER_MM) + 1, 10)
-    ]
-    out.append(Text(WORDS, at + RULER_MM + 3, SMALL_MM, "50 mm: measure it before anything is laid on the bike"))
+    out += [Stroke(RULER, at + mm, at + mm + (4j if mm % 50 == 0 else 2.5j)) for mm in range(0, int(RULER_MM) + 1, 10)]
+    out.append(Text(WORDS, at + RULER_MM + 3, SMALL_MM, "100 mm: measure it before anything is laid on the bike"))
     return out
 
 

@@ -7,7 +7,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from clavis.core.fit.plate_release import SPECIAL_CAUTIONS, Stage, check_fails, corrected, ruler_wrong, stages_of
-from clavis.core.fit.special_plate import EDGE_DIAMETERS, hole_loads, loads_of, plate_of
+from clavis.core.fit.special_plate import EDGE_DIAMETERS, hole_distances, hole_loads, loads_of, plate_of
 from clavis.core.job.special_mount import DummyChecked, Release, SpecialMount, TemplateTried, Tried, lacks_of
 from clavis.core.parts.mounts import End, ThreadMaterial
 from clavis.core.parts.threads import THREADS
@@ -56,6 +56,29 @@ def test_the_holes_by_hand() -> None:
     assert (found.thickness_mm, found.spacer_mm) == (14, 0)
     assert found.rim_mm == 16  # two diameters of the M8
     assert found.verdict is Verdict.HOLDS
+
+
+@pytest.mark.parametrize("angle", range(-180, 181, 15))
+@pytest.mark.parametrize("end", End)
+def test_upper_is_above_lower_at_every_angle(end: End, angle: int) -> None:
+    found = plate(end, pad_angle_deg=float(angle), turn_deg=12.0)
+    assert hole(found, "caliper upper").y_mm >= hole(found, "caliper lower").y_mm
+    assert found.distance_mm("caliper upper", "caliper lower") == pytest.approx(84.0, abs=0.002)
+
+
+def test_holes_that_are_called_the_other_way_round_are_refused() -> None:
+    found = plate(upper_y_mm=28.0, lower_y_mm=78.0)
+    assert check(found, "names").verdict is Verdict.FAILS
+    assert "50.0 mm below the lower one" in plain(check(found, "names").words)
+
+
+def test_every_distance_between_two_holes_is_told() -> None:
+    found = hole_distances(plate())
+    assert len(found) == 6  # four holes
+    told = {(d.first, d.second): d.apart_mm for d in found}
+    assert told["upper", "lower"] == pytest.approx((12**2 + 50**2) ** 0.5)
+    assert told["caliper upper", "caliper lower"] == pytest.approx(84.0)
+    assert told["upper", "caliper upper"] == pytest.approx((3.5**2 + 36**2) ** 0.5)
 
 
 def test_the_bolt_sums_by_hand() -> None:
@@ -146,7 +169,7 @@ def tried(m: SpecialMount, upto: Stage, angle: float = 0.2, edge: float = 0.1, *
     found = plate_of(m, End.FRONT, STOCK)
     assert found is not None
     act = {**WHO, "geometry": found.geometry}
-    done = {"template": TemplateTried(**act, ruler_mm=50.0)}
+    done = {"template": TemplateTried(**act, ruler_mm=100.0)}
     if upto is not Stage.TEMPLATE:
         done["dummy"] = Tried(**act)
     if upto in (Stage.CHECK, Stage.RELEASE):
@@ -218,7 +241,7 @@ def test_a_failing_check_blocks_the_release_and_says_which() -> None:
     assert "room between the faces" in view.words
 
 
-@pytest.mark.parametrize(("read", "wrong"), [(50.0, False), (49.8, False), (50.2, False), (49.7, True), (48.5, True)])
+@pytest.mark.parametrize(("read", "wrong"), [(100.0, False), (99.6, False), (100.4, False), (99.5, True), (98.5, True)])
 def test_a_printer_that_scales_is_found_out(read, wrong) -> None:
     assert bool(ruler_wrong(read)) == wrong
 

@@ -186,7 +186,7 @@ def test_a_released_plate_brings_the_torque_of_its_heavy_bolts() -> None:
     act = {"who": "Tess", "at": "2026-11-25T10:00", "geometry": plate.geometry}
     released = special.model_copy(
         update={
-            "template": TemplateTried(**act, ruler_mm=50.0),
+            "template": TemplateTried(**act, ruler_mm=100.0),
             "dummy": Tried(**act),
             "checked": DummyChecked(**act, angle_off_deg=0.1, edge_off_mm=0.1, turns_free=True, clears=True),
             "released": Release(**act, engineer="Berit Aske", qualification="Dipl.-Ing., roll 1", drawing="D-7"),

@@ -155,10 +155,10 @@ def test_nothing_is_released_before_its_turn(client: TestClient) -> None:
 
 
 def test_the_way_from_template_to_release(client: TestClient) -> None:
-    scaled = special(client, "template", ruler_mm=48.5)
+    scaled = special(client, "template", ruler_mm=98.5)
     assert scaled.status_code == 422
     assert "the printer scales" in scaled.text
-    assert special(client, "template", ruler_mm=50).status_code == 200
+    assert special(client, "template", ruler_mm=100).status_code == 200
     assert special(client, "dummy").status_code == 200
     off = special(client, "check", angle_off_deg=1.5, edge_off_mm=0.9, turns_free="true", clears="true")
     assert "0.9 mm over the rotor's edge" in told(off)
@@ -166,7 +166,7 @@ def test_the_way_from_template_to_release(client: TestClient) -> None:
     assert fixed.status_code == 200
     assert 'value="-0.9"' in fixed.text
     assert special(client, "dummy").status_code == 409  # the plate is another one: its template first
-    assert special(client, "template", ruler_mm=50.1).status_code == 200
+    assert special(client, "template", ruler_mm=100.1).status_code == 200
     assert special(client, "dummy").status_code == 200
     right = special(client, "check", angle_off_deg=0.2, edge_off_mm=0.1, turns_free="true", clears="true")
     assert right.status_code == 200
@@ -183,6 +183,39 @@ def test_the_way_from_template_to_release(client: TestClient) -> None:
     assert "qualified engineer" in order
     assert field(client, CARGO, "special.front.upper_x_mm", "92.5").status_code == 200
     assert "released by Berit Aske" not in client.get(f"/jobs/{CARGO}/fit").text
+
+
+def test_the_engineer_is_told_the_load_of_the_brake_alone_on_dry_ground(client: TestClient) -> None:
+    """Whatever the hand, the pads and the weather do: the longtail in the rain, dry again, and with a weak hand."""
+    page = told_at(client, f"/jobs/{CARGO}/special", end="front")
+    load = re.search(r"brake alone on dry ground the wheel can carry ([\d ]+) N", page.replace("\u202f", ""))[1]
+    for path, value in (
+        ("conditions.surface", "dry_asphalt"),
+        ("rider.hands", "usual"),
+        ("front.pad_id", "u-k2-sinter"),
+    ):
+        assert field(client, CARGO, path, value).status_code == 200
+        assert f"can carry {load} N" in told_at(client, f"/jobs/{CARGO}/special", end="front").replace("\u202f", "")
+    assert "caliper upper to caliper lower" in page
+
+
+def test_the_trial_fit_is_kept_and_an_adapter_taken_by_hand(client: TestClient) -> None:
+    def act(where: str, **values):
+        return client.post(f"/jobs/{CARGO}/{where}/front", data={"base": 999, "page": "p", **values})
+
+    page = told_at(client, f"/jobs/{CARGO}/fit")
+    assert "trial fit: pads follow the track" in page
+    assert "pads along the track" in told_at(client, f"/jobs/{CARGO}/build")
+    assert "as seen at the trial fit" in told(act("trial", what="arc", good="true"))
+    assert "pads along the track" not in told_at(client, f"/jobs/{CARGO}/build")
+    assert "did not follow the track" in told(act("trial", what="arc", good="false"))
+    assert "Not to be ordered or begun" in told_at(client, f"/jobs/{CARGO}/build")
+    act("trial", what="arc")
+    assert "look along the pads" in told_at(client, f"/jobs/{CARGO}/build")
+    assert "was chosen by hand: it does not carry" in told(act("adapter", part_id="a-pp-160-180"))
+    assert "Let Clavis choose" in told_at(client, f"/jobs/{CARGO}/fit")
+    assert "chosen by hand" not in told(act("adapter"))
+    assert act("adapter", part_id="no-such-part").status_code == 422
 
 
 def test_a_release_cannot_be_typed_into_a_field(client: TestClient) -> None:

@@ -13,7 +13,7 @@ from clavis.core.parts.mounts import PAD_EDGE_LIMIT_MM, End
 from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 from clavis.core.verdicts import Verdict
 
-RULER_MM, RULER_TOLERANCE_MM = 50.0, 0.2
+RULER_MM, RULER_TOLERANCE_MM = 100.0, 0.4
 ANGLE_LIMIT_DEG = 1.0
 SPECIAL_CAUTIONS: tuple[str, ...] = (
     "This plate carries the whole braking force. It has to be designed, calculated and released by a qualified engineer: "

@@ -214,10 +214,8 @@ def _holes(m: SpecialMount, end: End) -> tuple[tuple[PlateHole, ...], complex, c
     out, up = radial * turn, 1j * side * radial * turn
     line = edge - m.line_to_edge_mm * out
     holes = [_hole(name, complex(x, y), m, mount=True) for name, x, y in mount if x is not None and y is not None]
-    holes += [
-        _hole(name, line + way * m.pitch_mm / 2 * up, m, mount=False)
-        for name, way in zip(CALIPER_HOLES, (1, -1), strict=True)
-    ]
+    pair = sorted((line + way * m.pitch_mm / 2 * up for way in (1, -1)), key=lambda at: (-at.imag, at.real))
+    holes += [_hole(name, at, m, mount=False) for name, at in zip(CALIPER_HOLES, pair, strict=True)]
     return tuple(holes), edge, out
 
 
@@ -273,6 +271,35 @@ def _walls(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
     return [PlateCheck("walls", "walls between bores", wall, WALL_HOLDS_MM, verdict, where + after)]
 
 
+def _names(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
+    """Upper is above lower: a plate whose holes are called the other way round is bolted on upside down."""
+    at = {h.name: h.at for h in p.holes}
+    over = at["upper"].imag - at["lower"].imag
+    if over >= 0:
+        return []
+    words = say(
+        "the upper hole is entered {under_mm:.1} below the lower one: enter them the other way round", under_mm=-over
+    )
+    return [PlateCheck("names", "upper and lower hole", over, 0.0, Verdict.FAILS, words)]
+
+
+@dataclass(frozen=True)
+class HoleDistance:
+    """From the middle of one hole to that of another, mm: what a caliper gauge checks on template, dummy and plate."""
+
+    first: str
+    second: str
+    apart_mm: float
+
+
+def hole_distances(plate: Plate) -> tuple[HoleDistance, ...]:
+    """Between every two holes.
+
+    Source: |a − b| in the plane of the plate (geometry).
+    """
+    return tuple(HoleDistance(a.name, b.name, abs(a.at - b.at)) for a, b in combinations(plate.holes, 2))
+
+
 def _edges(p: Plate, m: SpecialMount) -> list[PlateCheck]:
     """Centre to edge at every hole: enough metal in bolt diameters, and beyond heads and counterbores."""
     words = say(
@@ -321,7 +348,7 @@ def _bolts(p: Plate, _m: SpecialMount) -> list[PlateCheck]:
 
 
 PlateRow = Callable[[Plate, SpecialMount], list[PlateCheck]]
-PLATE_CHECKS: tuple[PlateRow, ...] = (_walls, _edges, _thickness, _spacer, _bolts)
+PLATE_CHECKS: tuple[PlateRow, ...] = (_names, _walls, _edges, _thickness, _spacer, _bolts)
 
 
 @dataclass(frozen=True)

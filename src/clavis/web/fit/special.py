@@ -17,9 +17,10 @@ from clavis.core.fit.plate_release import (
     stages_of,
     taken_off,
 )
-from clavis.core.fit.special_plate import Plate, PlateLoads, loads_of, plate_of
+from clavis.core.fit.special_plate import Plate, PlateLoads, hole_distances, loads_of, plate_of
 from clavis.core.job.special_mount import SpecialMount, lacks_of
 from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import Surface, ground_limits, tyre_grip
 from clavis.core.sentences import say
 from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.store import jobs
@@ -53,12 +54,14 @@ def _plate(b: Bench, end: End) -> Plate | None:
 
 
 def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
-    """For the engineer; None while the setup cannot be judged."""
-    situation, setup = b.evaluation.situation, b.head.setup
-    wheel = setup.wheels.get(end) if setup else None
-    if situation is None or wheel is None:
+    """For the engineer: the most that the wheel can carry with its brake alone on dry ground, by this tyre and load,
+    nothing held back; None while bike and rider are not known."""
+    situation = b.evaluation.situation
+    if situation is None:
         return None
-    return loads_of(plate, wheel.forces.usable_n, situation.bike.wheel_radius_m)
+    dry = ground_limits(situation.bike, tyre_grip(Surface.DRY_ASPHALT, b.job.bike.tread), 0.0)
+    alone_n = dry.front_alone_n if end is End.FRONT else dry.rear_alone_n
+    return loads_of(plate, alone_n, situation.bike.wheel_radius_m)
 
 
 @gathers(Room.SPECIAL)
@@ -74,6 +77,7 @@ def context(b: Bench) -> dict[str, Any]:
         "bolts": bolt_groups(plate_bolts(plate)) if plate else [],
         "plate_checks": [c for c in plate.checks if not c.key.startswith("bolt ")] if plate else [],
         "lacks": lacks_of(mount),
+        "distances": hole_distances(plate) if plate else (),
         "stages": {s.stage.value: s for s in stages_of(mount, plate)},
         "loads": _loads(b, end, plate) if plate else None,
         "takes_off": taken_off(mount.checked) if mount.checked else None,
