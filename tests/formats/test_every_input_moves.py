@@ -168,7 +168,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      (*only("front", HEAT, HOT, NEEDED, GROUND, GAIN, ANY + r"(parts\.lever|mu_\w+)"), STOPS, WORDS, r"setups\.\w+\.mass_g", RIDE, HEAT)),
     ("front.lever_feel", "spongy", {FF + "lever_travel_mm": 1, PF + "lever_travel_air_mm": 1, FF + "margins.travel.value": -1},
      (*only("front", ANY + r"(lever_travel_mm|lever_travel_air_mm|margins\.travel\.value)", WORDS), WORDS)),
-    ("front.adapter_id", None, {}, only("front", FITS + r"(verdict|checks\.(hose|spokes|arc)\.\w+)") + (WORDS,)),
+    ("front.adapter_id", None, {}, only("front", FITS + r".*") + (WORDS, r"setups\.proposed\.parts\..*", r"setups\.proposed\.price")),
     ("front.pad_outer_mm", 1.3, {FF + "peak_c.fluid": 1}, setup("fitted", *only("front", HEAT, HOT, WORDS), STOPS, WORDS)),
     ("front.lever_reach_mm", 40.0, {FF + "margins.travel.value": -1}, (*only("front", ANY + r"margins\.travel\.(value|needed)", WORDS), WORDS)),
     ("front.rotor_cracks", "yes", {}, (GONE, WORDS)),

@@ -9,12 +9,13 @@ from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.sheet import Link, limit_words, sheet_rows
+from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase
 from clavis.core.job.document import Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
-from clavis.core.parts.mounts import BoltDirection, End
+from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, stepped
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.selection.sieve import sieve, verdict_at
@@ -119,9 +120,21 @@ def test_the_sieve_says_of_every_combination_what_the_checks_say_alone(where) ->
     assert all(refused[key] >= count for key, count in first.items())
 
 
-def test_a_mount_in_conflict_refuses_nothing_by_chain_but_says_so_elsewhere() -> None:
-    found = sieve(own_mounting(bolt_direction=BoltDirection.CROSSWISE))
-    assert next(r for r in found.refusals if r.row.key == "chain").count == 0
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [({"bolt_direction": BoltDirection.CROSSWISE}, "one of the two is wrong"), ({"bolt_direction": None}, "direction of the bolts"),
+     ({"mount_spacing_mm": 90.0}, "is none of")],
+)  # fmt: skip
+def test_on_a_mount_that_is_not_told_nothing_is_said_to_fit(change, why) -> None:
+    """Neither thousands of candidates on a mount in conflict, nor a clean word of any."""
+    on = own_mounting(**change)
+    found = sieve(on)
+    assert len(found.left) == 0
+    (refusal,) = found.refusals
+    assert (refusal.row.key, refusal.count) == ("chain", found.total)
+    assert why in plain(refusal.reasons[0].words)
+    case = wheel_case(on, None)
+    assert verdict_of(case.points) is Verdict.UNKNOWN
 
 
 def choice_for(job: Job, end: End = End.FRONT) -> Choice:

@@ -47,6 +47,22 @@ def test_hubs_that_take_a_rotor_make_it_parts_only() -> None:
     assert "within the budget" in plain(found.sentence)
 
 
+def test_what_nobody_knows_makes_nothing_possible() -> None:
+    """A post mount whose native size is not known, and evidence of the mount that disagrees."""
+    post = {"mount_spacing_mm": 74.2, "bolt_direction": "along_post", "hub_there": "there", "hub": "six_bolt"}
+    job = tourer({})
+    for name, value in post.items():
+        job = both(job, name, value)
+    assert [w.verdict for w in told(job).wheels] == [ConversionVerdict.UNKNOWN] * 2
+    assert "made for is not known" in plain(told(job).sentence)
+    known = both(job, "native_rotor_mm", 160.0)
+    assert [w.verdict for w in told(known).wheels] == [ConversionVerdict.POSSIBLE] * 2
+    limitless = both(both(known, "max_rotor_mm", None), "limit_source", None)
+    assert "ask before anything is bought" in plain(told(limitless).wheels[0].words)
+    conflict = both(known, "bolt_direction", "crosswise")
+    assert "one of the two is wrong" in plain(told(conflict).sentence)
+
+
 @pytest.mark.parametrize("end", End)
 def test_never_without_a_mount(end: End) -> None:
     job = with_value(tourer({}), f"{end.value}.mount_there", "missing")

@@ -555,6 +555,7 @@ CHECKS: tuple[CheckRow, ...] = (
     CheckRow(
         key="chain", label="one adapter, never two", link=Link.CALIPER, place=Place.MOUNT, says=_chain, sees=_STANDS,
         rule="from mount to caliper by one part at most; a carrier made for it takes its maker's own flip plate",
+        ask="adapter_id",
         cure="the part that belongs there; nothing is stacked, nothing is filed",
         source="the trade's mount standards, docs/mounts.md",
     ),

@@ -139,14 +139,15 @@ class Mounting:
 
     def chain_now(self, rotor: Rotor, caliper: Caliper) -> ChainAnswer:
         """What stands between mount and caliper now, judged as it is: a part that does not belong there is refused.
-        Where nobody says what is on it, the part that would serve is taken for it; that the catalogue has none is no
-        fault of the bike's."""
+        Where one has to be there and nobody says which, it is not known."""
         w, wanted = self.wheel, self.chain(rotor, caliper)
         if wanted.unknown:
             return wanted
+        if not w.adapter_known and (wanted.lacks_a_part or wanted.adapter is not None):
+            words = "what stands between mount and caliper is not named: look which part is on it"
+            return ChainAnswer(False, words, unknown=True)
         if not w.adapter_known:
-            words = "what stands between mount and caliper is not named"
-            return ChainAnswer(False, words, unknown=True) if wanted.lacks_a_part else wanted
+            return wanted
         if (wanted.adapter.id if wanted.adapter else None) == (w.adapter.id if w.adapter else None) and wanted.possible:
             return wanted
         if wanted.lacks_a_part and w.adapter is not None and w.mount.kind is not None and w.native.mm is not None:

@@ -134,7 +134,15 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
         words = "no disc mount on the {where}: not on this {where}. Nothing is clamped, bonded or welded on for it"
         return WheelConversion(end, ConversionVerdict.NO, say(words, where=where))
     if wheel.mount.kind is None:
-        words = "look for a disc mount on the {where} and measure spacing and direction"
+        words = (
+            "{conflict}"
+            if wheel.mount.conflict
+            else ("look for a disc mount on the {where} and measure spacing and direction")
+        )
+        told = say(words, where=where, conflict=wheel.mount.conflict)
+        return WheelConversion(end, ConversionVerdict.UNKNOWN, told)
+    if wheel.native.mm is None:
+        words = "the rotor that the {where}'s mount is made for is not known: ask for its document"
         return WheelConversion(end, ConversionVerdict.UNKNOWN, say(words, where=where))
     if measured.hub_there is None and measured.hub is None:
         return WheelConversion(end, ConversionVerdict.UNKNOWN, LOOK_AT_HUB)
@@ -148,7 +156,10 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
         return WheelConversion(
             end, ConversionVerdict.WHEELS, say(words, end=end), (_wheel_line(job, end, new_wheel), *brake)
         )
-    return WheelConversion(end, ConversionVerdict.POSSIBLE, "mount and hub are there: parts only", brake)
+    words = "mount and hub are there: parts only"
+    if wheel.largest.mm is None:
+        words += "; the largest rotor that the {where} allows is not known: ask before anything is bought"
+    return WheelConversion(end, ConversionVerdict.POSSIBLE, say(words, where=where), brake)
 
 
 def conversion_of(job: Job, mountings: Mountings, currency: str) -> Conversion | None:

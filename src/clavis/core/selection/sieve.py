@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from clavis.core.fit.checks import CHECKS, ON_IT, CheckRow, Said
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.parts.models import AXES, AnyPart, Axis, Brake
-from clavis.core.sentences import Words
+from clavis.core.sentences import NOTHING, Words
 from clavis.core.verdicts import Verdict
 
 _ORDER = list(Verdict)
@@ -134,6 +134,12 @@ def sieve(mounting: Mounting, keeps: Sequence[Axis] = ()) -> Sieve:
     shape = [len(parts[axis]) for axis in AXES]
     alive, worst = np.ones(shape, dtype=bool), np.zeros(shape, dtype=np.int8)
     refusals = []
+    why_not = mounting.wheel.mount.why_not if mounting.plate is None else NOTHING
+    if why_not:  # nothing can be said to fit where the mount is not told
+        alive[:] = False
+        row = next(row for row in CHECKS if row.key == "chain")
+        told = (RefusedFor(why_not, alive.size, ()),) if alive.size else ()
+        return Sieve(parts, alive.size, (Refusal(row, alive.size, told),), np.argwhere(alive), worst[alive])
     for row in CHECKS:
         asked = _ask(row, mounting, parts)
         verdicts = asked.spread(parts)

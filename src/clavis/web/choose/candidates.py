@@ -13,6 +13,7 @@ from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
@@ -114,12 +115,15 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
 
 
 @router.get("/jobs/{job_id}/candidates/{end}/sure")
-def candidate_sure(v: VisitDep, end: End, rotor_id: str, caliper_id: str, lever_id: str, pad_id: str) -> Response:
+def candidate_sure(
+    v: VisitDep, end: End, rotor_id: str, caliper_id: str, lever_id: str, pad_id: str, renew: str = ""
+) -> Response:
     """In how many of ten cases one candidate holds; asked for when it comes into view."""
     b = v.bench
     situation, proposed = b.evaluation.situation, b.evaluation.proposed
     try:
-        pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id)
+        anew = tuple(Renewal(word) for word in renew.split()[: len(Renewal)] if word in set(Renewal))
+        pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id, renew=anew)
     except ValidationError:
         raise HTTPException(422, "These are no part numbers.") from None
     if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
