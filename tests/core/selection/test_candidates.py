@@ -15,7 +15,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.document import Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
-from clavis.core.parts.mounts import End
+from clavis.core.parts.mounts import BoltDirection, End
 from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, stepped
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.selection.sieve import sieve, verdict_at
