@@ -10,12 +10,21 @@ from clavis.core.evaluation.conditions import CONDITIONS
 from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.fit.checks import CHECKS
 from clavis.core.inspection.complaints import CAUSE_ROWS, CAUSES, COMPLAINTS, QUESTIONS, Cause, RepairKind
-from clavis.core.inspection.guide import Guide, Likelihood, expected_gain_bits, guide_of, likelihood_of, moves
+from clavis.core.inspection.guide import (
+    Guide,
+    Likelihood,
+    cheaper_first,
+    expected_gain_bits,
+    guide_of,
+    likelihood_of,
+    moves,
+)
 from clavis.core.job.document import Complaint, Job, Reply
 from clavis.core.job.places import Place, Task
-from clavis.core.job.wheel import FittedBrake
+from clavis.core.job.wheel import FittedBrake, LeverFeel, LineState, PistonState, RotorFace
 from clavis.core.parts.mounts import End
-from tests.bikes import CATALOGUE, own_job, six_points, with_value
+from clavis.core.physics.friction import PadState
+from tests.bikes import CATALOGUE, own_job, plain, six_points, with_value
 
 ROWS = [(complaint, row) for complaint, row in COMPLAINTS.items() if row]
 
@@ -129,7 +138,7 @@ def test_what_measure_knows_is_read_not_asked(key, change, reply) -> None:
     ("path", "value", "key", "reply"),
     [
         ("rider.skill", "novice", "beginner", Reply.YES),
-        ("rider.skill", "practised", "beginner", None),
+        ("rider.skill", "practised", "beginner", Reply.NOT_KNOWN),
         ("rider.skill", "expert", "beginner", Reply.NO),
         ("rider.front_share_pct", 44, "rear_heavy", Reply.YES),
         ("rider.front_share_pct", 45, "rear_heavy", Reply.NO),
@@ -311,3 +320,36 @@ def test_the_next_question_is_the_one_that_separates_best() -> None:
 def test_readings_of_a_rotor_speak_for_pulses() -> None:
     job = with_value(complaining(Complaint.PULSES), "front.rotor_points_mm", list(six_points(1.7)))
     assert points(guide(job))[Cause.WORN_ROTOR] <= -4  # even rotors exclude it
+
+
+LOOKED_AT = {
+    "lever_feel": list(LeverFeel)[1:], "pad_state": list(PadState)[1:], "rotor_face": list(RotorFace)[1:],
+    "pistons": list(PistonState)[1:], "line_state": list(LineState)[1:],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("field", "value"), [(f, v) for f, values in LOOKED_AT.items() for v in values])
+def test_no_check_of_a_bike_that_was_looked_over_leads_nowhere(field: str, value: str) -> None:
+    """Everything is measured, whatever was found: what is still open can be answered by asking or trying. A check that
+    readings or model answer is answered, or gone; none sends the reader to an entry that is made already."""
+    whole = {
+        "lever_feel": "firm", "pad_state": "good", "rotor_face": "clean", "pistons": "even", "line_state": "good",
+        "rotor_cracks": "no", "rotor_runout_mm": 0.1, "rotor_colour": "bright", "caliper_centred": "yes", "hub_play": "no",
+        "fluid_age_y": 0.5, "rotor_lip_mm": 0.0, "rotor_grooves": "no", "no_adapter": False,
+    } | {field: value}  # fmt: skip
+    job = complaining(*Complaint)
+    wheels = {end.value: job.wheel(end).model_dump(mode="json") | whole for end in End}
+    wheels["rear"]["no_adapter"] = True
+    job = Job.model_validate(job.model_dump(mode="json") | wheels)
+    stuck = {c.row.key for c in guide(job).questions if not c.row.asked}
+    assert stuck == set()
+
+
+def test_no_part_yet_is_an_open_point_of_any_order() -> None:
+    job = complaining(Complaint.FADES)
+    found = guide(job)
+    point = cheaper_first(found, None)
+    assert point is not None
+    assert plain(point.words) == plain(found.sentence)
+    assert plain(point.words).startswith("No part")
+    assert cheaper_first(guide(complaining()), None) is None

@@ -164,6 +164,8 @@ class Known:
     job: Job
     cases: tuple[WheelCase, ...]
     results: tuple[WheelResult, ...]
+    entered: bool = False
+    """rider, bike, ride and parts are there: what the model cannot say now, it does not say for lack of them"""
 
     @property
     def findings(self) -> frozenset[str]:
@@ -195,10 +197,16 @@ def _any(of_wheel: Callable[[WheelCase], bool | None]) -> Fact:
 
 
 def _result(of_wheel: Callable[[WheelResult], bool | None]) -> Fact:
+    """What the model says. Where everything that it asks for is entered and it cannot say, nobody is asked."""
+
     def fact(k: Known) -> Reply | None:
         said = [of_wheel(w) for w in k.results]
         whole = len(k.results) == len(k.cases)
-        return Reply.YES if True in said else Reply.NO if said and whole and all(s is False for s in said) else None
+        if True in said:
+            return Reply.YES
+        if said and whole and all(s is False for s in said):
+            return Reply.NO
+        return Reply.NOT_KNOWN if k.entered else None
 
     return fact
 
@@ -226,7 +234,9 @@ def _faces_seen(case: WheelCase) -> bool:
 
 
 def _thickness_read(case: WheelCase) -> bool:
-    return case.wheel.measured.rotor_variation_mm is not None and case.wheel.minimum_mm is not None
+    """Whether it is even is read from the readings; whether it is above its minimum, where nobody states one, is asked
+    of its maker, not of the readings."""
+    return case.wheel.measured.rotor_variation_mm is not None
 
 
 def _age_known(case: WheelCase) -> bool:
@@ -242,13 +252,14 @@ def _pair_known(case: WheelCase) -> bool:
 
 
 def _margins(*keys: str) -> Callable[[WheelResult], bool | None]:
-    """Whether a margin of the fitted setup fails on this ride: no only where all of them hold."""
+    """Whether a margin of the fitted setup fails on this ride; one that is tight does not. Not known where one that
+    could fail is not."""
 
     def fails(w: WheelResult) -> bool | None:
         found = [m.verdict for m in w.margins if m.key in keys]
         if Verdict.FAILS in found:
             return True
-        return False if found and all(v is Verdict.HOLDS for v in found) else None
+        return None if Verdict.UNKNOWN in found else False
 
     return fails
 
@@ -304,19 +315,19 @@ QUESTIONS: tuple[QuestionRow, ...] = (
     QuestionRow("held_hot", "stood still with the brake held while it was hot", "ask; look for the pad's outline on the rotor", {C.FILM: (3, -2)}, frozenset({P.PULSES})),
     # read from Intake and Measure
     QuestionRow("spongy", "lever spongy, or firm only after pumping", "pull it five times", {C.AIR: (4, -4), C.FORCE: (-1, 0)}, fact=_in("lever_feel", {LeverFeel.SPONGY, LeverFeel.PUMPS_UP}, {LeverFeel.FIRM, LeverFeel.LONG}), place=Place.LEVER),
-    QuestionRow("late", "lever late, then firm", "pull it slowly", {C.WORN_PADS: (2, -1), C.PISTONS: (1, 0), C.CABLE: (2, -2), C.MISMATCH: (1, -1), C.OFF_CENTRE: (1, 0), C.REACH: (1, 0)}, fact=_in("lever_feel", {LeverFeel.LONG}, {LeverFeel.FIRM}), place=Place.LEVER),
+    QuestionRow("late", "lever late, then firm", "pull it slowly", {C.WORN_PADS: (2, -1), C.PISTONS: (1, 0), C.CABLE: (2, -2), C.MISMATCH: (1, -1), C.OFF_CENTRE: (1, 0), C.REACH: (1, 0)}, fact=_in("lever_feel", {LeverFeel.LONG}, {LeverFeel.FIRM, LeverFeel.SPONGY, LeverFeel.PUMPS_UP}), place=Place.LEVER),
     QuestionRow("oil_seen", "oil on pads or rotor", "look at both faces; a white cloth shows it", {C.OIL: (6, -9)}, fact=_found({"oil", "rotor_oil"}, _faces_seen), place=Place.PADS),
-    QuestionRow("glaze_seen", "pads shiny", "take one pad out and look", {C.GLAZED: (4, -9)}, fact=_in("pad_state", {PadState.GLAZED}, {PadState.GOOD, PadState.NEW, PadState.METAL}), place=Place.PADS),
+    QuestionRow("glaze_seen", "pads shiny", "take one pad out and look", {C.GLAZED: (4, -9)}, fact=_in("pad_state", {PadState.GLAZED}, {PadState.GOOD, PadState.NEW, PadState.METAL, PadState.OILED}), place=Place.PADS),
     QuestionRow("pads_thin", "pads below the planning figure", "measure both pads", {C.WORN_PADS: (3, -9), C.PISTONS: (0, 0)}, fact=_found({"pads_thin", "pads_soon"}, _read("pad_material_mm")), place=Place.PADS),
     QuestionRow("pads_uneven", "one pad of a pair much thinner", "measure both pads", {C.PISTONS: (2, -1), C.OFF_CENTRE: (2, -1)}, fact=_found({"uneven"}, _read("pad_inner_mm", "pad_outer_mm")), place=Place.PADS),
     QuestionRow("rotor_uneven", "rotor under its minimum, or uneven in thickness", "six points with the micrometer", {C.WORN_ROTOR: (4, -9)}, fact=_found({"rotor_minimum", "variation", "variation_high"}, _thickness_read), place=Place.ROTOR),
     QuestionRow("rotor_bent", say("rotor runs out by more than {runout_mm:.1}", runout_mm=RUNOUT_TREAT_MM), "a gauge or a zip tie at the fork, spin", {C.BENT: (4, -9), C.WARPS: (1, -1)}, fact=_found({"runout", "runout_high"}, _read("rotor_runout_mm")), place=Place.ROTOR),
     QuestionRow("rotor_coloured", "rotor coloured by heat", "compare with the chart", {C.HEAT: (2, -1), C.LONG_DRAGS: (1, -1), C.GLAZED: (1, 0), C.FLUID: (1, 0)}, fact=_in("rotor_colour", set(_HOT), {RotorColour.BRIGHT}), place=Place.ROTOR),
-    QuestionRow("rotor_dirty", "dirt or road film on the rotor", "wipe it with a white cloth", {C.DIRT: (3, -4)}, fact=_in("rotor_face", {RotorFace.DIRTY}, {RotorFace.CLEAN}), place=Place.ROTOR),
+    QuestionRow("rotor_dirty", "dirt or road film on the rotor", "wipe it with a white cloth", {C.DIRT: (3, -4)}, fact=_in("rotor_face", {RotorFace.DIRTY}, {RotorFace.CLEAN, RotorFace.OILED}), place=Place.ROTOR),
     QuestionRow("lags", "a piston lags or sticks", "pull the lever slowly with the wheel out and a spacer in", {C.PISTONS: (5, -9)}, fact=_in("pistons", {PistonState.LAZY, PistonState.STUCK}, {PistonState.EVEN}), place=Place.CALIPER),
     QuestionRow("to_one_side", "the rotor does not run mid-slot", "look through the slot against white paper", {C.OFF_CENTRE: (5, -9)}, fact=_in("caliper_centred", {Seen.NO}, {Seen.YES}), place=Place.CALIPER),
     QuestionRow("leaks", "fluid outside the line", "press the lever, look at seals, hose ends and pads", {C.LEAK: (6, -9), C.AIR: (1, 0), C.OIL: (1, 0)}, fact=_in("line_state", {LineState.LEAKING}, {LineState.GOOD, LineState.WORN}), place=Place.CALIPER),
-    QuestionRow("stiff", "housing stiff or hose kinked", "turn the bar lock to lock while pulling", {C.CABLE: (3, -2)}, fact=_in("line_state", {LineState.WORN}, {LineState.GOOD}), place=Place.CALIPER),
+    QuestionRow("stiff", "housing stiff or hose kinked", "turn the bar lock to lock while pulling", {C.CABLE: (3, -2)}, fact=_in("line_state", {LineState.WORN}, {LineState.GOOD, LineState.LEAKING}), place=Place.CALIPER),
     QuestionRow("stale", say("fluid {age_y:g} old, or water seen in it", age_y=AGES_OVER_Y), "ask the age; look at a drop", {C.FLUID: (3, -5)}, _HEATED | {P.DRAGS, P.WEAK}, _found({"water", "old_fluid"}, _age_known), Place.LEVER),
     QuestionRow("hydraulic", "the brake is hydraulic", "look at it", {C.CABLE: (-20, 0), C.AIR: (0, -20), C.FLUID: (0, -20), C.LEAK: (0, -20)}, fact=_any(lambda c: None if c.brake.caliper is None else c.brake.caliper.fluid is not Fluid.NONE), place=Place.CALIPER),
     QuestionRow("other_size", "the caliper stands at another rotor's size, or the rotor has a lip", "rotor, adapter and native size; a fingernail over the edge", {C.WRONG_SIZE: (5, -9), C.OFF_CENTRE: (0, 0)}, fact=_found({"edge", "lip"}, _placed), place=Place.MOUNT),
@@ -324,7 +335,7 @@ QUESTIONS: tuple[QuestionRow, ...] = (
     QuestionRow("hub_knocks", "play in the hub", "rock the wheel", {C.LOOSE: (3, -1)}, _ROUND, _in("hub_play", {Seen.YES}, {Seen.NO}), Place.HUB),
     QuestionRow("one_piece", "the rotor is of one piece", "look at it", {C.WARPS: (1, -5)}, fact=_any(lambda c: None if c.brake.rotor is None else c.brake.rotor.construction is Construction.ONE_PIECE), place=Place.ROTOR),
     # read from Intake
-    QuestionRow("beginner", "the rider is a beginner", "skill, on Intake: left as practised it says nothing", {C.LONG_DRAGS: (1, -1), C.REAR_ALONE: (1, -1), C.DABS: (1, -1)}, fact=lambda k: {Skill.NOVICE: Reply.YES, Skill.EXPERT: Reply.NO}.get(k.job.rider.skill), place=Task.RIDER_AND_BIKE),
+    QuestionRow("beginner", "the rider is a beginner", "skill, on Intake: left as practised it says nothing", {C.LONG_DRAGS: (1, -1), C.REAR_ALONE: (1, -1), C.DABS: (1, -1)}, fact=lambda k: {Skill.NOVICE: Reply.YES, Skill.EXPERT: Reply.NO}.get(k.job.rider.skill, Reply.NOT_KNOWN), place=Task.RIDER_AND_BIKE),
     QuestionRow("rear_heavy", say("more than {rear_pct:.0} of the braking is at the rear", rear_pct=100 - FRONT_SHARE_PCT), "share at the front, on Intake", {C.REAR_ALONE: (2, -2)}, fact=lambda k: _yes(None if k.job.rider.front_share_pct is None else k.job.rider.front_share_pct < FRONT_SHARE_PCT), place=Task.RIDER_AND_BIKE),
     QuestionRow("wrong_tread", "the tread does not suit the ground that was entered", "tread and surface, on Intake", {C.TYRE: (2, -1)}, fact=lambda k: _yes(tyre_grip(k.job.conditions.surface, k.job.bike.tread) < GRIP[k.job.conditions.surface]), place=Task.RIDER_AND_BIKE),
     # computed for the bike as it is fitted

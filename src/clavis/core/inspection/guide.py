@@ -13,6 +13,7 @@ from enum import StrEnum
 from math import log2
 
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
+from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.inspection.complaints import (
     CAUSE_ROWS,
     COMPLAINTS,
@@ -27,6 +28,7 @@ from clavis.core.job.document import Job, Reply
 from clavis.core.job.wheel import FittedBrake
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words, joined, say
+from clavis.core.verdicts import Severity
 
 
 class Likelihood(StrEnum):
@@ -149,6 +151,14 @@ class Guide:
         return "No part yet: no cause is likely enough"
 
 
+def cheaper_first(guide: Guide, end: End | None) -> OpenPoint | None:
+    """Where the guide says that no part is the answer yet, as a point that is open about any order of parts; None where
+    nobody complains, or parts are the answer."""
+    if not guide.ranked or guide.advises_parts:
+        return None
+    return OpenPoint("cause", end, None, Severity.NOTE, Matter.CONDITION, "cause of the complaint", guide.sentence)
+
+
 def _chance(points: float) -> float:
     return float(1 / (1 + 2.0**-points))
 
@@ -192,7 +202,9 @@ def known_of(job: Job, evaluation: Evaluation) -> Known:
     """What is known of the wheels complained of; both where none is named."""
     ends = [job.complaint_end] if job.complaint_end else list(End)
     fitted, cases = evaluation.fitted.wheels if evaluation.fitted else {}, evaluation.cases[SetupName.FITTED]
-    return Known(job, tuple(cases[end] for end in ends), tuple(fitted[end] for end in ends if end in fitted))
+    results = tuple(fitted[end] for end in ends if end in fitted)
+    missing = any(p.matter is Matter.MISSING for p in evaluation.points(SetupName.FITTED))
+    return Known(job, tuple(cases[end] for end in ends), results, not missing and evaluation.fitted is not None)
 
 
 def guide_of(job: Job, evaluation: Evaluation) -> Guide:
@@ -255,7 +267,7 @@ def _open_questions(
     found = []
     for question in questions:
         reply = replies.get(question.key)
-        if reply in (Reply.YES, Reply.NO):
+        if reply in (Reply.YES, Reply.NO) or (reply is Reply.NOT_KNOWN and not question.asked):
             continue
         gains = {
             cause: expected_gain_bits(points[cause], yes, no)

@@ -11,8 +11,10 @@ from fastapi import Depends, HTTPException, Request
 from sqlalchemy.orm import Session
 
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, evaluate, with_proposed
+from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, Wetness, under
 from clavis.core.inspection.findings import Finding, findings_of, open_stops
+from clavis.core.inspection.guide import cheaper_first, guide_of
 from clavis.core.job.document import BESIDE_THE_SETUP, Job
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.physics.forces import Pull
@@ -115,6 +117,12 @@ class Bench:
     def stops(self) -> tuple[Finding, ...]:
         """What makes the bike unsafe to ride as it stands."""
         return open_stops(self.findings)
+
+    @cached_property
+    def cheaper_first(self) -> OpenPoint | None:
+        """What the complaint guide says before any part is bought."""
+        guide = self.kept("guide", lambda: guide_of(self.job, self.evaluation))
+        return cheaper_first(guide, self.job.complaint_end)
 
     @cached_property
     def order(self) -> WorkOrder:
