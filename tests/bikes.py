@@ -168,10 +168,10 @@ def with_value(job: Job, path: str, value: Any) -> Job:
     return Job.model_validate(paths.write(job.model_dump(mode="json"), path, value))
 
 
-def file_of(job: Job, tracks: dict[str, Any] | None = None) -> JobFile:
+def file_of(job: Job, tracks: dict[str, Any] | None = None, shelf: Catalogue = CATALOGUE) -> JobFile:
     return JobFile(
         format=FORMAT, version=VERSION, clavis="test", job=job,
-        tracks={name: TrackFile.of(t) for name, t in (tracks or {}).items()}, parts=CATALOGUE.every(),
+        tracks={name: TrackFile.of(t) for name, t in (tracks or {}).items()}, parts=shelf.every(),
     )  # fmt: skip
 
 
