@@ -83,6 +83,16 @@ def test_from_order_to_sign_off_to_change_to_void(client: TestClient) -> None:
     assert "Sign-off" in told_at(client, f"/jobs/{number}/history")
 
 
+def test_keep_tells_since_when_a_part_is_on_the_bike(client: TestClient) -> None:
+    number = laid(client, GOOD)
+    assert "Came new" not in told_at(client, f"/jobs/{number}/keep")
+    number = finished(client)
+    day = job_of(client, number).front.since["pad"].day
+    assert f"front pads Ulvorn K2 Sinter {day}" in told_at(client, f"/jobs/{number}/keep")
+    assert field(client, number, "front.pad_id", "u-k2-resin").status_code == 200  # others are on it now
+    assert "K2 Sinter" not in told_at(client, f"/jobs/{number}/keep")
+
+
 def test_a_rotor_proposed_after_the_sign_off_voids_it(client: TestClient) -> None:
     number = finished(client)
     data = {"end": "front", "axis": "rotor", "part_id": "q-disc-203", "base": 999, "page": "p"}
