@@ -81,7 +81,7 @@ def test_a_special_plate_goes_from_paper_to_release(page: Page, demo: str) -> No
         page.get_by_role("link", name="PDF").click()
     assert taken.value.suggested_filename.endswith(".pdf")
     stage = page.locator(".stage")
-    stage.nth(0).locator("input").fill("50")
+    stage.nth(0).locator("input").fill("100")
     stage.nth(0).get_by_role("button").click()
     expect(stage.nth(0)).to_contain_text("done")
     stage.nth(1).get_by_role("button").click()

@@ -1,6 +1,7 @@
 """The gate through the pages: what bars an order, who answers, what a sign-off stands for, what voids it."""
 
 import json
+import random
 import re
 from typing import Any
 
@@ -233,3 +234,61 @@ def test_no_sequence_of_requests_signs_what_is_unsafe(client: TestClient, place:
     assert post(client, number, "sign-off").status_code in (409, 422)
     assert job_of(client, number).signed_off is None
     assert "Signed off by" not in told_at(client, f"/jobs/{number}/build")
+
+
+ACTS = ("tick", "answer", "sign", "undo", "renew", "swap", "step", "field", "back", "pick")
+FIELDS = (
+    ("front.rotor_cracks", ("yes", "no")), ("rear.pad_state", ("oiled", "good")), ("front.line_state", ("leaking", "good")),
+    ("front.max_rotor_mm", ("160", "203", "")), ("rider.mass_kg", ("60", "130")), ("rear.lever_feel", ("pumps_up", "firm")),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_whatever_is_pressed_in_whatever_order_nothing_unsafe_stands_signed(client: TestClient, seed: int) -> None:
+    """Forty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""
+    dice = random.Random(seed)
+    number, signed = laid(client, GOOD), 0
+    for _ in range(40):
+        press(client, number, dice)
+        job = job_of(client, number)
+        if job.signed_off is not None:
+            signed += 1
+            points = evaluate(job, CATALOGUE, {}).points(SetupName.PROPOSED)
+            assert not [p.key for p in points if p.grave and p.matter is not Matter.RIDE]
+            assert "Signed off by" in told_at(client, f"/jobs/{number}/build")
+    answer_all(client, number)
+    tick_all(client, number)
+    post(client, number, "sign-off")
+    job = job_of(client, number)
+    assert job.signed_off is None or not _unsafe(job)
+
+
+def press(client: TestClient, number: int, dice: random.Random) -> None:
+    """One thing that a page offers, or that somebody tries though it does not."""
+    end, axis = dice.choice(("front", "rear")), dice.choice(("rotor", "caliper", "lever", "pad"))
+    match dice.choice(ACTS):
+        case "tick":
+            tick_all(client, number)
+        case "answer":
+            for p in evaluate(job_of(client, number), CATALOGUE, {}).points(SetupName.PROPOSED):
+                post(client, number, f"answer/{p.key}", reason="seen, known and meant so")
+        case "sign":
+            tick_all(client, number)
+            post(client, number, "sign-off")
+        case "undo":
+            post(client, number, "undo")
+        case "back":
+            post(client, number, "sign-off/back")
+        case "renew":
+            post(client, number, "renew", end=end, what=dice.choice(("rotor", "pad", "bleed", "bolts", "bed_in")))
+        case "swap":
+            part = dice.choice(sorted(CATALOGUE.of_kind(axis)))
+            post(client, number, "swap", end=end, axis=axis, part_id=part)
+        case "step":
+            post(client, number, "step", end=end, kind=axis, by=dice.choice((-1, 1)))
+        case "pick":
+            parts = {f"{kind}_id": dice.choice(sorted(CATALOGUE.of_kind(kind))) for kind in ("rotor", "pad")}
+            post(client, number, "pick", end=end, **parts)
+        case "field":
+            path, values = dice.choice(FIELDS)
+            field(client, number, path, dice.choice(values))

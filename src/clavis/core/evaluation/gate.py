@@ -8,12 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from clavis.core.evaluation.conditions import CONDITIONS, FindingKind, conditions_of, kept_on
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint
+from clavis.core.evaluation.wheel_cases import WheelCase
 from clavis.core.job.document import Clearance, Job
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words, say
-from clavis.core.verdicts import Severity
+from clavis.core.verdicts import Severity, Verdict
 
 
 class GateLevel(StrEnum):
@@ -118,6 +120,18 @@ class Gate:
         if self.name:
             return say("to be settled or answered for: {why}", why=self.why)
         return "may be signed"
+
+
+def rests_on(case: WheelCase) -> tuple[str, ...]:
+    """What the verdict of one wheel rests on, by name: checks that hold, and what was looked at and is in order."""
+    kept = kept_on(case.fit_case.new, new_hose=case.fit_case.new_hose, opens_line=case.fit_case.opens_line)
+    speak = {c.row.key for c in conditions_of(case.wheel, case.fit_case.new)}
+    looked = [
+        row.about
+        for row in CONDITIONS
+        if row.kind is FindingKind.MEASURE and row.settles and row.on in kept and row.key not in speak
+    ]
+    return tuple(dict.fromkeys([*(c.label for c in case.checks if c.verdict is Verdict.HOLDS), *looked]))
 
 
 def worked_on(evaluation: Evaluation) -> frozenset[End]:

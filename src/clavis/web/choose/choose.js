@@ -95,10 +95,9 @@
       } else if (way) {
         // the upper key is the larger size, as + is
         event.preventDefault();
-        input
-          .closest(".stepper")
-          .querySelector(`:scope > button:${way < 0 ? "last" : "first"}-child`)
-          .click();
+        const button = input.closest(".stepper").querySelector(`:scope > button:${way < 0 ? "last" : "first"}-child`);
+        htmx.process(button); // a sheet that was drawn this moment may not listen yet
+        button.click();
       } else if (event.key === "Enter" && isOpen(input)) {
         event.preventDefault();
         const option = options(input).find((o) => o.classList.contains("at"));
