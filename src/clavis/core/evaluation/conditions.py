@@ -480,6 +480,8 @@ def cures_of(wheel: ResolvedWheel) -> Renewals:
 def needed_renewals(cures: Renewals, changed: frozenset[Axis]) -> Renewals:
     """What of the cures is left to do where other models come to these places: they do away with theirs, and a new
     lever or caliper with what ails the line."""
+    if not cures:
+        return cures
     joined = bool(changed & {Axis.CALIPER, Axis.LEVER})
     of_line = {Renewal.HOSE, Renewal.BLEED}
     return frozenset(c for c in cures if c.axis not in changed and not (joined and c in of_line))

@@ -241,7 +241,7 @@ class FitCase:
     @classmethod
     def of(cls, on: Mounting, brake: Brake, renew: Renewals = NONE, wanted: str | None = None) -> "FitCase":
         """The brake as it stands where it is the one on the wheel and nothing of it is taken apart."""
-        stays = brake == on.wheel.on_it and leaves_as_it_is(renew) and wanted is None
+        stays = wanted is None and leaves_as_it_is(renew) and not brake.changed_from(on.wheel.on_it)
         return cls(on, brake, stays, renew, wanted)
 
     def tried(self, what: str) -> bool | None:

@@ -34,7 +34,7 @@ NONE: Renewals = frozenset()
 
 def new_parts(changed: frozenset[Axis], renew: Renewals) -> frozenset[Axis]:
     """The kinds of part that are new: other models, and the same model new."""
-    return changed | {renewal.axis for renewal in renew if renewal.axis is not None}
+    return changed | {renewal.axis for renewal in renew if renewal.axis is not None} if renew else changed
 
 
 def leaves_as_it_is(renew: Renewals) -> bool:

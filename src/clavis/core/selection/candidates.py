@@ -30,6 +30,7 @@ from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import CHECKS, results_of
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, School
+from clavis.core.job.renewal import NONE
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import AnyPart, Axis, Brake
@@ -154,7 +155,7 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
     distinct: list[WheelSetup] = []
     fitted = None
     for brake, checked in zip(sifted.brakes(), sifted.verdicts, strict=True):
-        renew = needed_renewals(cures, brake.changed_from(wheel.on_it))
+        renew = needed_renewals(cures, brake.changed_from(wheel.on_it)) if cures else NONE
         case = FitCase.of(mounting, brake, renew)
         setup = setup_with(
             wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, opens_line=case.opens_line, renew=renew
