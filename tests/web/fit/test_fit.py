@@ -207,7 +207,7 @@ def test_the_trial_fit_is_kept_and_an_adapter_taken_by_hand(client: TestClient) 
     assert "trial fit: pads follow the track" in page
     assert "pads along the track" in told_at(client, f"/jobs/{CARGO}/build")
     assert "as seen at the trial fit" in told(act("trial", what="arc", good="true"))
-    assert "pads along the track" not in told_at(client, f"/jobs/{CARGO}/build")
+    assert "look along the pads" not in told_at(client, f"/jobs/{CARGO}/build")
     assert "did not follow the track" in told(act("trial", what="arc", good="false"))
     assert "Not to be ordered or begun" in told_at(client, f"/jobs/{CARGO}/build")
     act("trial", what="arc")

@@ -14,6 +14,7 @@ from clavis.core.evaluation.margins import Judged
 from clavis.core.evaluation.situation import Lack
 from clavis.core.fit.checks import CheckResult
 from clavis.core.fit.mounting import FitCase
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.links import Link
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand, Limiter
@@ -53,6 +54,8 @@ class OpenPoint:
     """a wheel about which this is open has no figures"""
     waivable: bool = False
     """a named person may answer for it, though it is not known"""
+    cure: Renewal | None = None
+    """what in an order does away with it"""
 
     @property
     def key(self) -> str:
@@ -120,7 +123,7 @@ def point_of_condition(condition: Condition) -> OpenPoint:
     settles = f"{condition.end.value}.{row.settles}" if row.settles else ""
     return OpenPoint(
         row.key, condition.end, row.link, row.severity, Matter.CONDITION, row.about, words, settles, row.voids,
-        row.waivable,
+        row.waivable, row.cure,
     )  # fmt: skip
 
 

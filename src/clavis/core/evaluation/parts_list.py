@@ -149,6 +149,9 @@ def _adapters(setup: WheelSetup, case: FitCase) -> list[PartLine]:
     return [_line_of(setup.end, "adapter", part, "") for part in parts if part.id != there]
 
 
+WASHER_NAMES = {"washer": "plain washer", "cup and cone": "cup-and-cone pair"}
+
+
 def _bolts(end: End, case: FitCase) -> list[PartLine]:
     """Bolts by the sum of their stacks, what no bolt was found for, and the washers that stand in the stacks."""
     chosen = [b.choice.bolt for b in case.bolts if b.choice.bolt is not None]
@@ -165,7 +168,8 @@ def _bolts(end: End, case: FitCase) -> list[PartLine]:
         if layer.name in WASHER_LAYERS
     )
     for (name, thread, height), n in washers.items():
-        words = say("{name} for {thread}, {height_mm:g} high", name=name, thread=thread, height_mm=height)
+        called = WASHER_NAMES.get(name, name)
+        words = say("{name} for {thread}, {height_mm:g} high", name=called, thread=thread, height_mm=height)
         lines.append(PartLine(end, "washers", "", words, n, None))
     return lines
 

@@ -65,7 +65,7 @@ def _build(job: Job, order: WorkOrder, signed: SignedState) -> StationView | Non
     if signed.validity is Validity.VOID:
         return StationView(Station.BUILD, StationState.CONFLICT, say("sign-off void: {why}", why=signed.why))
     if order.wheels and not order.gate.may_work:
-        return StationView(Station.BUILD, StationState.CONFLICT, order.gate.words)
+        return StationView(Station.BUILD, StationState.CONFLICT, order.gate.why)
     if order.wheels:
         done = len(order.ticked(job))
         words = say("{done} of {steps} ticked", done=done, steps=order.steps) if done else "not begun"
