@@ -2,6 +2,7 @@
 
 import sys
 import tempfile
+from base64 import b64encode
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -9,7 +10,7 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 TARGET = ROOT / "docs" / "screenshots"
-TANDEM, CARGO, GRAVEL, HIRE, FOLDING = 7, 6, 5, 4, 1
+TANDEM, CARGO, GRAVEL, HIRE, COMMUTER, FOLDING = 7, 6, 5, 4, 3, 1
 
 from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
 
@@ -21,6 +22,50 @@ def shoot(page: Page, address: str, name: str, path: str, *, wait: str = "") -> 
         page.wait_for_selector(wait)
     page.wait_for_timeout(400)
     page.screenshot(path=TARGET / f"{name}.png")
+
+
+def typed(page: Page, address: str, job: int, path: str, value: str) -> None:
+    """One field of a job, as its page sends it."""
+    form = {"path": path, "value": value, "base": "9999", "room": "measure", "page": "p"}
+    answer = page.request.post(f"{address}/jobs/{job}/field", form=form, headers={"sec-fetch-site": "same-origin"})
+    assert answer.ok, answer.text()
+
+
+def gate(page: Page, address: str) -> None:
+    """The gate at each severity, one under the other: barred, to be settled, to be answered for, answered, signed,
+    void."""
+    pieces: list[bytes] = []
+
+    def keep(selector: str) -> None:
+        page.wait_for_selector(selector)
+        pieces.append(page.locator(selector).first.screenshot())
+
+    typed(page, address, COMMUTER, "front.pistons", "stuck")
+    page.goto(f"{address}/jobs/{COMMUTER}/build")
+    keep(".gate-work")
+    typed(page, address, COMMUTER, "front.pistons", "even")
+    page.goto(f"{address}/jobs/{HIRE}/build")
+    keep(".gate-signing")
+    page.goto(f"{address}/jobs/{COMMUTER}/build")
+    keep(".gate-name")
+    page.locator(".gate-name input").first.fill("ridden in town alone, told the rider")
+    page.locator(".gate-name button[type=submit]").first.click()
+    keep(".gate-answered")
+    page.goto(f"{address}/jobs/{GRAVEL}/build")
+    open_steps = page.locator(".tick[aria-pressed=false]")
+    for left in range(open_steps.count(), 0, -1):
+        open_steps.first.click()
+        page.wait_for_function("left => document.querySelectorAll('.tick[aria-pressed=false]').length < left", arg=left)
+    page.get_by_role("button", name="Sign off", exact=True).click()
+    keep(".stamp")
+    typed(page, address, GRAVEL, "rider.mass_kg", "71")
+    page.goto(f"{address}/jobs/{GRAVEL}/build")
+    keep(".signed-before")
+    pictures = "".join(
+        f'<p><img src="data:image/png;base64,{b64encode(piece).decode()}"></p>' for piece in pieces
+    )  # fmt: skip
+    page.set_content(f"<main style='background:#fff;padding:16px;width:1248px'>{pictures}</main>")
+    page.locator("main").screenshot(path=TARGET / "gate.png")
 
 
 def main() -> None:
@@ -64,8 +109,8 @@ def main() -> None:
         page.set_viewport_size({"width": 760, "height": 1075})
         page.screenshot(path=TARGET / "order-print.png")
         page.emulate_media(media="screen")
-        page.set_viewport_size({"width": 800, "height": 1280})
-        shoot(page, address, "tablet", f"/jobs/{TANDEM}/choose")
+        page.set_viewport_size({"width": 1280, "height": 800})
+        gate(page, address)
         browser.close()
         process.terminate()
         process.wait(timeout=10)
