@@ -84,6 +84,16 @@ def test_from_order_to_sign_off_to_change_to_void(client: TestClient) -> None:
     assert "Sign-off" in told_at(client, f"/jobs/{number}/history")
 
 
+def test_an_order_lists_what_its_verdict_rests_on(client: TestClient) -> None:
+    page = told_at(client, f"/jobs/{laid(client, GOOD)}/build")
+    rests = page[page.index("What this rests on") :]
+    assert "looked at and in order: rotor to hub" in rests
+    assert "rotor cracks, oil on the rotor, run-out, pistons, hose or housing, the lever's feel" in rests
+    assert "disagree" not in rests[: rests.index("Rear")]  # things that were looked at, not faults that were not found
+    unseen = told_at(client, f"/jobs/{laid(client, with_value(GOOD, 'front.rotor_cracks', 'not_checked'))}/build")
+    assert "rotor cracks, oil" not in unseen[unseen.index("What this rests on") : unseen.index("Rear :")]
+
+
 def test_keep_tells_since_when_a_part_is_on_the_bike(client: TestClient) -> None:
     number = laid(client, GOOD)
     assert "Came new" not in told_at(client, f"/jobs/{number}/keep")

@@ -70,6 +70,8 @@ class ConditionRow:
     """a brake that keeps this has no figures of force and heat: they would be guessed"""
     cure: Renewal | None = None
     """what in an order does away with it"""
+    asks: bool = False
+    """``about`` names what is to be looked at; where the row is silent, it was looked at and is in order"""
     waivable: bool = False
     """where it is not known, a named person may answer for it: no stated limit hangs on it"""
 
@@ -322,6 +324,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="mount_untold", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="mount",
         consequence="measure the spacing of its holes and see which way the bolts run", source=_JOB,
         speaks=readings.mount_untold, settles="mount_spacing_mm",
+        asks=True,
     ),
     ConditionRow(
         key="presence", **_MOUNT, kind=_MEASURE, severity=_X.UNKNOWN, about="entries disagree",
@@ -351,6 +354,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="rotor_unread", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor thickness",
         consequence="read six points round the track with a micrometer", source=_JOB, speaks=readings.unread,
         settles="rotor_points_mm",
+        asks=True,
     ),
     ConditionRow(
         key="vernier", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="rotor read with a vernier",
@@ -381,6 +385,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="pads_unseen", **_PADS, kind=_MEASURE, severity=_X.UNKNOWN, about="face of the pads",
         consequence="take them out and look", source=_JOB, speaks=readings.pads_unseen, settles="pad_state",
         waivable=True,
+        asks=True,
     ),
     ConditionRow(
         key="other_caliper", **_CALIPER, kind=_MEASURE, severity=_X.UNKNOWN, about="not the caliper that was named",
@@ -396,37 +401,44 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         consequence="ask, or bleed: fresh fluid settles it", source=_JOB, speaks=readings.fluid_age_unknown,
         settles="fluid_age_y",
         cure=_NEW.BLEED,
+        asks=True,
     ),
     # nobody has looked yet: what holds, holds if these are in order
     ConditionRow(
         key="cracks_unseen", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="rotor cracks",
         consequence="look at every arm and hole", source=_JOB, settles="rotor_cracks", waivable=True,
         speaks=readings.unseen("rotor_cracks", "rotor", Seen.NOT_CHECKED),
+        asks=True,
     ),
     ConditionRow(
         key="face_unseen", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="oil on the rotor",
         consequence="wipe the track with a clean white cloth", source=_JOB, settles="rotor_face", waivable=True,
         speaks=readings.unseen("rotor_face", "rotor", RotorFace.NOT_CHECKED),
+        asks=True,
     ),
     ConditionRow(
         key="runout_unread", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="run-out",
         consequence="turn the wheel past a fixed point, or a dial", source=_JOB, settles="rotor_runout_mm",
         speaks=readings.unseen("rotor_runout_mm", "rotor", None), waivable=True,
+        asks=True,
     ),
     ConditionRow(
         key="pistons_unseen", **_CALIPER, kind=_MEASURE, severity=_X.UNSEEN, about="pistons",
         consequence="pull the lever with a spacer between the pads: all come alike, and go back", source=_JOB,
         settles="pistons", speaks=readings.unseen("pistons", "caliper", PistonState.NOT_CHECKED), waivable=True,
+        asks=True,
     ),
     ConditionRow(
         key="line_unseen", **_LINE, kind=_MEASURE, severity=_X.UNSEEN, about="hose or housing",
         consequence="look along it, and at both ends with the lever pulled", source=_JOB, settles="line_state",
         speaks=readings.unseen("line_state", "caliper", LineState.NOT_CHECKED), waivable=True,
+        asks=True,
     ),
     ConditionRow(
         key="lever_unfelt", **_LEVER, kind=_MEASURE, severity=_X.UNSEEN, about="the lever's feel",
         consequence="pull it hard, twice, and hold it", source=_JOB, settles="lever_feel", waivable=True,
         speaks=readings.unseen("lever_feel", "lever", LeverFeel.NOT_CHECKED),
+        asks=True,
     ),
     # keep
     ConditionRow(

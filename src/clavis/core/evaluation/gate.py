@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.evaluation.conditions import CONDITIONS, FindingKind, conditions_of, kept_on
+from clavis.core.evaluation.conditions import CONDITIONS, conditions_of, kept_on
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.evaluation.wheel_cases import WheelCase
@@ -126,11 +126,7 @@ def rests_on(case: WheelCase) -> tuple[str, ...]:
     """What the verdict of one wheel rests on, by name: checks that hold, and what was looked at and is in order."""
     kept = kept_on(case.fit_case.new, new_hose=case.fit_case.new_hose, opens_line=case.fit_case.opens_line)
     speak = {c.row.key for c in conditions_of(case.wheel, case.fit_case.new)}
-    looked = [
-        row.about
-        for row in CONDITIONS
-        if row.kind is FindingKind.MEASURE and row.settles and row.on in kept and row.key not in speak
-    ]
+    looked = [row.about for row in CONDITIONS if row.asks and row.on in kept and row.key not in speak]
     return tuple(dict.fromkeys([*(c.label for c in case.checks if c.verdict is Verdict.HOLDS), *looked]))
 
 
