@@ -127,7 +127,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      ("total_mass_kg", HEAT, HOT, RIDE, NEEDED, GROUND, STOPS, WORDS)),
     # where
     ("conditions.surface", "gravel", {"grip_ratio": -1, "setups.fitted.stop_flat_m": 1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS, RIDE, HEAT)),
-    ("conditions.rain", True, {FF + "mu_cold": -1, FF + "finger_lock_n": 1, FR + "usable_n": 1, FF + "pad_wear_mm_per_ride": 1},
+    ("conditions.rain", True, {FF + "mu_cold": -1, FF + "pad_wear_mm_per_ride": 1},
      (ANY + "mu_cold", ANY + r"(year\.)?(pad|rotor)_(wear|life)\w*", GROUND, HEAT, HOT, RIDE, STOPS, WORDS)),
     ("conditions.ambient_c", 32.0, {FF + "peak_c.rotor": 1, FF + "margins.boil.value": -1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("conditions.head_wind_kmh", 20.0, {FF + "peak_c.rotor": -1}, (HEAT, HOT, RIDE, STOPS, WORDS)),

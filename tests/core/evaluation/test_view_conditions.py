@@ -13,6 +13,7 @@ from clavis.core.physics.bike import Surface
 from clavis.core.physics.forces import Pull
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, own_job, with_value
+from tests.generated import TRACKS, drawn_jobs
 
 VIEWS = [ViewConditions(pull=pull, wetness=wet, age=age) for pull in Pull for wet in Wetness for age in (None, *Age)]
 
@@ -44,10 +45,13 @@ def test_wet_takes_grip_and_cold_friction_and_dry_gives_them_back() -> None:
     wet = front(ViewConditions(wetness=Wetness.WET))
     dry = front(AS_ENTERED)
     row = COMPOUNDS[dry.setup.pad.compound]
-    # less lock force by grip, more finger by wet pads
-    assert wet.forces.wet_ratio == pytest.approx(row.wet_ratio)
+    # less lock force by grip; wet pads at the first pull, dried off once this ride has heated the rotor
+    assert wet.heat.peak_c[1] > 80
+    assert wet.forces.wet_ratio == 1
     assert wet.forces.lock_force_n < dry.forces.lock_force_n
-    assert wet.forces.finger_lock_n == pytest.approx(wet.forces.lock_force_n / (wet.forces.gain * row.wet_ratio))
+    first = front(ViewConditions(wetness=Wetness.WET, pull=Pull.COLD)).forces
+    assert first.wet_ratio == pytest.approx(row.wet_ratio)
+    assert first.gain == pytest.approx(wet.forces.gain * row.mu_cold / row.mu_work * row.wet_ratio)
     job = with_value(own_job(), "conditions.surface", "wet_asphalt")
     again = front(ViewConditions(wetness=Wetness.DRY), job).forces
     assert again.finger_lock_n == pytest.approx(dry.forces.finger_lock_n)
@@ -59,7 +63,47 @@ def test_gravel_in_the_rain_stays_gravel_with_wet_pads() -> None:
     assert seen.conditions.surface is Surface.GRAVEL
     assert seen.conditions.rain
     assert under(seen, ViewConditions(wetness=Wetness.DRY)).conditions == job.conditions
-    assert front(ViewConditions(wetness=Wetness.WET), job).forces.wet_ratio < 1
+    assert front(ViewConditions(wetness=Wetness.WET, pull=Pull.COLD), job).forces.wet_ratio < 1
+
+
+def cool_ride(**more: object):
+    """A kilometre at 20 km/h on 1 % in 2 °C: the rotor stays below 80 °C, before the target stop and after it."""
+    job = own_job(target_decel_g=0.35)
+    section = {"length_m": 1000.0, "gradient_pct": 1.0, "speed_kmh": 20.0}
+    job = with_value(job, "rides", [{"id": "descent", "name": "Flat", "sections": [section]}])
+    job = with_value(with_value(job, "conditions.ambient_c", 2.0), "bike.top_speed_kmh", 20.0)
+    for path, value in ({"front.pad_id": "u-k2-sinter"} | more).items():
+        job = with_value(job, path, value)
+    return job
+
+
+def test_rain_that_nothing_dries_off_counts_in_force_finger_and_stop() -> None:
+    """Sintered, 0.60 of its friction in the wet: reserve, finger and stopping distance by just that; in the dry it
+    holds, in the rain it does not."""
+    wet_job = cool_ride(**{"conditions.rain": True})
+    dry, wet = front(AS_ENTERED, cool_ride()), front(AS_ENTERED, wet_job)
+    assert wet.heat.peak_c[1] < wet.hot_c < 80
+    assert wet.forces.mu_hot == pytest.approx(0.60 * dry.forces.mu_hot)
+    assert wet.forces.reserve == pytest.approx(0.60 * (dry.forces.reserve + 1) - 1)
+    assert wet.forces.finger_target_n == pytest.approx(dry.forces.finger_target_n / 0.60)
+    assert wet.forces.finger_lock_n == pytest.approx(dry.forces.finger_lock_n / 0.60)
+    assert (dry.forces.reserve > 0, wet.forces.reserve > 0) == (True, False)
+    stops = [evaluate(j, CATALOGUE, {}).fitted.stop_flat for j in (cool_ride(), wet_job)]
+    assert stops[1].decel_ms2 < stops[0].decel_ms2
+    assert stops[1].distance_m > stops[0].distance_m
+
+
+@pytest.mark.parametrize("place", range(0, 60, 3))
+def test_wet_is_never_better_than_dry(place: int) -> None:
+    job = drawn_jobs(60, seed=16)[place]
+    seen = {w: evaluate(job, CATALOGUE, TRACKS, ViewConditions(wetness=w)).fitted for w in Wetness}
+    if None in seen.values():
+        return
+    wet, dry = seen[Wetness.WET], seen[Wetness.DRY]
+    for end in wet.wheels:
+        if dry.wheels[end].forces.needed_n <= wet.wheels[end].forces.needed_n + 1e-9:
+            assert wet.wheels[end].forces.reserve <= dry.wheels[end].forces.reserve + 1e-9
+        assert wet.wheels[end].forces.mu_cold <= dry.wheels[end].forces.mu_cold
 
 
 def test_new_parts_are_not_bedded_and_worn_ones_are_thin() -> None:
@@ -93,7 +137,7 @@ def test_no_verdict_counts_on_regeneration_and_a_look_shows_what_it_spares() -> 
 
 @pytest.mark.parametrize("view", VIEWS, ids=lambda view: str(view.words))
 def test_workings_still_add_up_under_every_view(view) -> None:
-    """A figure's own givens give it again: F = F_i / gain; F = F_lock / (gain wet); gain = 2 μ (N/F) r_e / r_w."""
+    """A figure's own givens give it again: F = F_i / gain; F = F_lock / gain; gain = 2 μ (N/F) r_e / r_w."""
     found = evaluate(own_job(), CATALOGUE, {}, view)
     wheel = found.setups[SetupName.FITTED].wheels[End.FRONT]
     figures = wheel_figures(wheel, found.situation)
@@ -105,6 +149,6 @@ def test_workings_still_add_up_under_every_view(view) -> None:
     v = value["finger_target"]
     assert figures["finger_target"].value == pytest.approx(v["F_i"] / v["gain"])
     v = value["finger_lock"]
-    assert figures["finger_lock"].value == pytest.approx(v["F_lock"] / (v["gain"] * v["wet"]))
+    assert figures["finger_lock"].value == pytest.approx(v["F_lock"] / v["gain"])
     v = value["reserve"]
     assert figures["reserve"].value == pytest.approx((v["available"] / v["F_i"] - 1) * 100)

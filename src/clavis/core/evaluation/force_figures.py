@@ -86,7 +86,7 @@ class _Common:
 
     @property
     def wet_in_gain(self) -> float:
-        return self.w.forces.wet_ratio if self.w.forces.pull is Pull.COLD else 1.0
+        return self.w.forces.wet_ratio
 
 
 def force_figures(w: WheelResult, situation: Situation) -> tuple[Figure, ...]:
@@ -130,7 +130,6 @@ def _clamp_ratio(c: _Common) -> Figure:
 
 def _fingers(c: _Common, situation: Situation) -> tuple[Figure, ...]:
     f, hand = c.w.forces, situation.hand
-    wet = Given("wet", "wet pads", f.wet_ratio / c.wet_in_gain, "ratio", "1 when dry, or in the gain")
     lock = Given("F_lock", "ground limit of this wheel alone", f.lock_force_n, "n", f"grip {GRIP_DOUBT} and axle load")
     slides = Given(
         "F_slide", "left once it slides", f.slide_force_n, "n",
@@ -142,8 +141,8 @@ def _fingers(c: _Common, situation: Situation) -> tuple[Figure, ...]:
     return (
         Figure("finger_target", "at target", f.finger_target_n, "n", "F = F_i / gain", (c.needed, c.gain),
                LEVER_BALANCE, FRICTION_DOUBT),
-        Figure("finger_lock", "at lock", f.finger_lock_n, "n", "F = F_lock / (gain × wet)",
-               (lock, c.gain, wet, slides), LEVER_BALANCE, "± 20 %"),
+        Figure("finger_lock", "at lock", f.finger_lock_n, "n", "F = F_lock / gain",
+               (lock, c.gain, slides), LEVER_BALANCE, "± 20 %"),
         Figure("finger_drag", "in the drag", f.finger_drag_n, "n", "F = F_drag / gain", (drag, c.gain, comfort),
                LEVER_BALANCE, FRICTION_DOUBT),
     )  # fmt: skip
@@ -208,10 +207,11 @@ def _friction(c: _Common) -> tuple[Figure, ...]:
         Given("slope", "friction lost above fade", 100 * row.slope_per_100k, "pct_100k", COMPOUND_TABLE),
         Given("floor", "least friction", row.floor, "ratio", COMPOUND_TABLE),
         state,
+        Given("wet", "wet pads, until the rotor has dried", f.wet_now_ratio, "ratio", "1 when dry, or dried off"),
     )
     return (
         Figure("mu_cold", "μ cold", f.mu_cold, "ratio", "μ_cold × state × wet", cold, COMPOUND_TABLE, FRICTION_DOUBT),
-        Figure("mu_hot", "μ hot", f.mu_hot, "ratio", "μ(T_hot) × state", hot, COMPOUND_TABLE, FRICTION_DOUBT,
+        Figure("mu_hot", "μ hot", f.mu_hot, "ratio", "μ(T_hot) × state × wet", hot, COMPOUND_TABLE, FRICTION_DOUBT,
                steps=("above fade: μ = μ_work − slope (T_hot − T_fade), never below the floor",)),
     )  # fmt: skip
 

@@ -30,6 +30,7 @@ from clavis.core.physics.forces import (
 )
 from clavis.core.physics.friction import dry_mu_at
 from clavis.core.physics.heat import LAYERED, SANDWICH_LIMIT_C, BoilingPoint, boiling_point, rotor_geometry, rotor_share
+from clavis.core.physics.heat_kernel import WET_UNTIL_C
 from clavis.core.sentences import Words, say
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Margin
@@ -209,6 +210,7 @@ def judge(
         hot=dry_mu_at(row, hot_c),
         state=friction_state(setup) * friction_ratio,
         wet=row.wet_ratio if situation.wet else 1.0,
+        wet_now=row.wet_ratio if situation.wet and peaks.rotor_c < WET_UNTIL_C else 1.0,
     )
     line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
     p, hand, pull = situation.parameters, situation.hand, situation.pull

@@ -428,6 +428,8 @@ class WheelForces:
     """friction at which the finger forces are told, with state, without wet"""
     wet_ratio: float
     """what wet pads leave of it; 1 when dry"""
+    wet_now_ratio: float
+    """the same once the ride's heat has done its drying"""
     available_n: float
     """what the reserve counts: hot, or cold for a first pull"""
     ground_n: float
@@ -487,13 +489,16 @@ class WheelAsked:
 @dataclass(frozen=True, kw_only=True)
 class PadFriction:
     """Friction of one pair of pads: its table's figures cold, at work and at the rotor's hottest, and the factors of
-    their state (bedding, glaze) and of water."""
+    their state (bedding, glaze) and of water: the pads are wet until the rotor has passed 80 °C."""
 
     cold: float
     work: float
     hot: float
     state: float
     wet: float
+    """what water leaves at a first pull"""
+    wet_now: float = 1.0
+    """what it leaves once the ride's heat has done its drying"""
 
 
 @dataclass(frozen=True)
@@ -515,8 +520,8 @@ def wheel_forces(
 ) -> WheelForces:
     """Everything about force at one wheel.
 
-    The hot figure is dry, since a rotor that hot has dried. Finger forces are told at ``pull``: with pads at their
-    working friction, at a cold first pull, or at the rotor's hottest.
+    Finger forces are told at ``pull``: with pads at their working friction, at a cold first pull, or at the rotor's
+    hottest. Water counts in all of them until the ride has dried it off.
 
     Parameters
     ----------
@@ -553,20 +558,20 @@ def wheel_forces(
     (77.1, 0.17, 'pitch_over')
     """
     mu_work, mu_cold = friction.work * friction.state, friction.cold * friction.state * friction.wet
-    hot = friction.hot * friction.state
+    hot = friction.hot * friction.state * friction.wet_now
     needed, name = asked.hardest
-    mu_pull = {Pull.WARM: mu_work, Pull.COLD: friction.cold * friction.state, Pull.HOT: hot}[pull]
-    wet = 1.0 if pull is Pull.HOT else friction.wet
-    gain = link.gain_per_mu * (mu_cold if pull is Pull.COLD else mu_pull)
-    wet_gain = link.gain_per_mu * mu_pull * wet
+    dry = {Pull.WARM: friction.work, Pull.COLD: friction.cold, Pull.HOT: friction.hot}[pull]
+    mu_pull, wet = dry * friction.state, friction.wet if pull is Pull.COLD else friction.wet_now
+    gain = link.gain_per_mu * mu_pull * wet
     lock = limit_alone_n(asked.flat, asked.end)
     behind = asked.lock_while_front_brakes_n
-    available_work, available_hot = (hand.greatest_n * link.gain_per_mu * mu for mu in (mu_work, hot))
+    greatest = hand.greatest_n * link.gain_per_mu
+    available_work, available_hot = greatest * mu_work * friction.wet_now, greatest * hot
     available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
-    hold_back = hand.scatter_n * wet_gain
+    hold_back = hand.scatter_n * gain
     ground, pitches = asked.ground
     usable = max(ground - hold_back, 0.0)
-    finger_lock = lock / wet_gain
+    finger_lock = lock / gain
     return WheelForces(
         link=link,
         gain=gain,
@@ -578,7 +583,7 @@ def wheel_forces(
         finger_target_n=needed / gain,
         finger_drag_n=asked.drag_n / gain,
         finger_lock_n=finger_lock,
-        finger_lock_braked_n=None if behind is None else behind / wet_gain,
+        finger_lock_braked_n=None if behind is None else behind / gain,
         lock_force_n=lock,
         slide_force_n=limit_alone_n(asked.sliding, asked.end),
         lock_torque_nm=lock * asked.bike.wheel_radius_m,
@@ -591,6 +596,7 @@ def wheel_forces(
         pull=pull,
         mu_pull=mu_pull,
         wet_ratio=wet,
+        wet_now_ratio=friction.wet_now,
         available_n=available,
         ground_n=ground,
         usable_n=usable,
