@@ -1,6 +1,8 @@
 """The view: wet and dry, cold and hot, new and worn, without regeneration; and nothing of it is kept."""
 
+import re
 from dataclasses import replace
+from math import atan, sin
 
 import pytest
 
@@ -12,7 +14,8 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import Surface
 from clavis.core.physics.forces import Pull
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, own_job, with_value
+from clavis.core.wording.job_summary import setup_sentence
+from tests.bikes import CATALOGUE, own_job, plain, with_value
 from tests.generated import TRACKS, drawn_jobs
 
 VIEWS = [ViewConditions(pull=pull, wetness=wet, age=age) for pull in Pull for wet in Wetness for age in (None, *Age)]
@@ -152,3 +155,50 @@ def test_workings_still_add_up_under_every_view(view) -> None:
     assert figures["finger_lock"].value == pytest.approx(v["F_lock"] / v["gain"])
     v = value["reserve"]
     assert figures["reserve"].value == pytest.approx((v["available"] / v["F_i"] - 1) * 100)
+
+
+def on_loose_ground(gradient_pct: float):
+    """Our own tourer on a slope of loose ground, knobby tyres: grip 0.35."""
+    section = {"length_m": 400.0, "gradient_pct": gradient_pct, "speed_kmh": 15.0}
+    job = with_value(own_job(), "rides", [{"id": "descent", "name": "Chute", "sections": [section]}])
+    return with_value(with_value(job, "conditions.surface", "loose"), "bike.tread", "knobby")
+
+
+def test_a_bike_that_cannot_be_stopped_on_its_slope_fails_and_says_so() -> None:
+    """32 % of loose ground: gravity asks m g sin(theta), the ground takes less once the finger's scatter is kept off."""
+    found = evaluate(on_loose_ground(32.0), CATALOGUE, {}).fitted
+    assert found.stop_steep is None
+    point = next(p for p in found.points if p.code == "stopping")
+    assert point.end is None
+    told = re.search(r"slope, 32%: (\d+) N of (\d+) N", plain(point.words))
+    reached, needed = float(told[1]), float(told[2])
+    mass = evaluate(on_loose_ground(32.0), CATALOGUE, {}).situation.bike.rolling_mass_kg
+    assert needed == pytest.approx(mass * 9.80665 * sin(atan(0.32)), abs=1)
+    assert reached < needed
+    assert found.verdict is Verdict.FAILS
+    assert "cannot be stopped" in plain(setup_sentence(found))
+    gentle = evaluate(on_loose_ground(10.0), CATALOGUE, {}).fitted
+    assert gentle.stop_steep is not None
+    assert "stopping" not in {p.code for p in gentle.points}
+
+
+@pytest.mark.parametrize("place", range(0, 120, 2))
+def test_a_stop_that_cannot_be_made_never_holds(place: int) -> None:
+    job = drawn_jobs(120, seed=17)[place]
+    for setup in evaluate(job, CATALOGUE, TRACKS).setups.values():
+        if len(setup.wheels) == len(End) and setup.stop_steep is None:
+            assert setup.verdict is Verdict.FAILS
+            assert "stopping" in {p.code for p in setup.points}
+
+
+def test_pads_found_new_are_not_bedded_in_until_somebody_does_it() -> None:
+    """0.6 of their friction; an order that beds them in, and one that was signed off, makes it whole."""
+    new = with_value(own_job(), "front.pad_state", "new")
+    assert front(AS_ENTERED, new).setup.bedding == pytest.approx(0.6)
+    assert front(AS_ENTERED, new).forces.mu_hot == pytest.approx(0.6 * front(AS_ENTERED).forces.mu_hot)
+    assert "unbedded" in {p.code for p in front(AS_ENTERED, new).points}
+    ordered = with_value(new, "proposal.front", {"renew": ["bed_in"]})
+    found = front(AS_ENTERED, ordered, SetupName.PROPOSED)
+    assert (found.setup.bedding, "unbedded" in {p.code for p in found.points}) == (1.0, False)
+    done = with_value(new, "front.since", {"bed_in": {"day": "2026-11-28"}})
+    assert front(AS_ENTERED, done).setup.bedding == 1.0

@@ -55,6 +55,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "line_worn": ({"line_state": "worn"}, {"line_state": "good"}),
     "pads_soon": ({"pad_inner_mm": 1.49}, {"pad_inner_mm": 1.5}),
     "glazed": ({"pad_state": "glazed"}, {"pad_state": "not_checked"}),
+    "unbedded": ({"pad_state": "new"}, {"pad_state": "good"}),
     "taper": ({"pad_taper_mm": 0.6}, {"pad_taper_mm": 0.5}),
     "uneven": ({"pad_outer_mm": 2.3}, {"pad_outer_mm": 2.2}),
     "lazy": ({"pistons": "lazy"}, {"pistons": "even"}),

@@ -113,6 +113,11 @@ def pads_thin(w: ResolvedWheel, _new: NewParts) -> Words | None:
     return None if not worn else say("{left_mm:.1} of material left", left_mm=left)
 
 
+def found_new(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    new = w.on_it.pad is not None and w.measured.pad_state is PadState.NEW
+    return "not bedded in" if new and w.measured.came_new(Renewal.BED_IN) is None else None
+
+
 def pads_gone(w: ResolvedWheel, _new: NewParts) -> Words | None:
     left = w.measured.pad_material_mm
     if left is None or left > PAD_GONE_MM or w.measured.pad_state is PadState.METAL:

@@ -47,6 +47,7 @@ class On(StrEnum):
     CALIPER = "caliper"
     LINE = "line"
     FLUID = "fluid"
+    BEDDING = "bedding"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -209,6 +210,11 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="glazed", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads glazed",
         consequence="sand lightly, bed in again", source=_JOB,
         speaks=readings.seen_as("pad_state", PadState.GLAZED, "shiny face"),
+    ),
+    ConditionRow(
+        key="unbedded", place=Place.PADS, on=On.BEDDING, link=Link.PAD, kind=_TREAT, severity=_X.NOTE,
+        about="pads new", consequence="bed them in: until then they hold little more than half", source=_JOB,
+        speaks=readings.found_new, cure=_NEW.BED_IN,
     ),
     ConditionRow(
         key="taper", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads tapered",
@@ -467,8 +473,11 @@ def conditions_of(wheel: ResolvedWheel, new: frozenset[Axis] = frozenset()) -> t
     return tuple(Condition(wheel.end, row, reason) for row, reason in said if reason)
 
 
-def kept_on(new: frozenset[Axis], *, new_hose: bool = False, opens_line: bool = False) -> frozenset[On]:
-    """What of a wheel stays as it is where these kinds of part are new, the hose is, or the line is filled anew."""
+def kept_on(
+    new: frozenset[Axis], *, new_hose: bool = False, opens_line: bool = False, beds_in: bool = False
+) -> frozenset[On]:
+    """What of a wheel stays as it is where these kinds of part are new, the hose is, the line is filled anew, or what
+    is there is bedded in."""
     joined = not new & {Axis.CALIPER, Axis.LEVER} and not new_hose
     stays = {
         On.WHEEL: True,
@@ -477,6 +486,7 @@ def kept_on(new: frozenset[Axis], *, new_hose: bool = False, opens_line: bool = 
         On.CALIPER: Axis.CALIPER not in new,
         On.LINE: joined,
         On.FLUID: joined and not opens_line,
+        On.BEDDING: not beds_in and not new & {Axis.PAD, Axis.ROTOR},
     }
     return frozenset(on for on, kept in stays.items() if kept)
 

@@ -16,6 +16,7 @@ from clavis.core.errors import ClavisError
 from clavis.core.evaluation.margins import Demand, Peaks, demand_of, drag_force_n, fixed_of, judge, wheel_ride
 from clavis.core.evaluation.open_points import (
     OpenPoint,
+    cannot_stop,
     distinct,
     least_margin,
     missing_points,
@@ -43,7 +44,7 @@ from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import ground_limits
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, Style, heat_steps
-from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_stop
+from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_forces, reached_stop
 from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
 from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
@@ -213,13 +214,10 @@ def boil_distance_m(heat: HeatResult, boiling: BoilingPoint) -> float | None:
     return float(heat.distance_m[above[0]]) if len(above) else None
 
 
-def _reached(
-    situation: Situation,
-    limits: bikes.GroundLimits,
-    setups: Mapping[End, WheelSetup],
-    mu: Mapping[End, float],
-    speed_ms: float,
-) -> Stop | None:
+def _given(
+    situation: Situation, setups: Mapping[End, WheelSetup], mu: Mapping[End, float]
+) -> tuple[dict[End, float], dict[End, float]]:
+    """What hand and friction give at the road, wheel by wheel, and what the finger's scatter takes, N."""
     p = situation.parameters
     available, hold_back = dict.fromkeys(End, 0.0), dict.fromkeys(End, 0.0)
     for end, setup in setups.items():
@@ -227,7 +225,27 @@ def _reached(
         gain = link.gain_per_mu * mu[end] * friction_state(setup)
         available[end] = situation.hand.greatest_n * gain
         hold_back[end] = situation.hand.scatter_n * gain
-    return reached_stop(situation.bike, limits, available, hold_back, speed_ms, p)
+    return available, hold_back
+
+
+def _reached(
+    situation: Situation,
+    limits: bikes.GroundLimits,
+    setups: Mapping[End, WheelSetup],
+    mu: Mapping[End, float],
+    speed_ms: float,
+) -> Stop | None:
+    available, hold_back = _given(situation, setups, mu)
+    return reached_stop(situation.bike, limits, available, hold_back, speed_ms, situation.parameters)
+
+
+def _not_stopped(
+    situation: Situation, demand: Demand, setups: Mapping[End, WheelSetup], mu: Mapping[End, float]
+) -> OpenPoint:
+    """That this rider cannot stop the bike on the steepest slope of its rides: what is reached against what gravity
+    asks there."""
+    reached = reached_forces(situation.bike, demand.steep, *_given(situation, setups, mu))
+    return cannot_stop(demand.steep.gradient, reached, sum(demand.holding_n.values()))
 
 
 def _cold_mu(situation: Situation, setups: Mapping[End, WheelSetup]) -> dict[End, float]:
@@ -273,8 +291,9 @@ def setup_result(
         _reached(situation, limits, setups, mu, demand.top_speed.value) if len(setups) == len(End) else None
         for limits in (demand.flat, demand.steep)
     )
+    runs_away = [_not_stopped(situation, demand, setups, mu)] if len(setups) == len(End) and steep is None else []
     unridden = [p for end, case in cases.items() if end not in wheels for p in case.points]
-    points = distinct([p for w in wheels.values() for p in w.points] + unridden)
+    points = distinct([*runs_away, *(p for w in wheels.values() for p in w.points), *unridden])
     return SetupResult(name, cases, wheels, tuple(lacks), points, load, demand, flat, steep)
 
 

@@ -17,7 +17,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.links import Link
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import Hand, Limiter
+from clavis.core.physics.forces import Hand, Limiter, ReachedForces
 from clavis.core.sentences import NOTHING, Sentence, Value, Words, say
 from clavis.core.verdicts import Margin, Severity, Verdict, worst
 
@@ -129,7 +129,8 @@ def point_of_condition(condition: Condition) -> OpenPoint:
 
 def conditions_open(case: FitCase, passes_over: frozenset[str] = frozenset()) -> tuple[OpenPoint, ...]:
     """Conditions of what stays on a wheel, but for those in ``passes_over``; what is good is not open."""
-    kept = kept_on(case.new, new_hose=case.new_hose, opens_line=case.opens_line)
+    beds_in = Renewal.BED_IN in case.renew
+    kept = kept_on(case.new, new_hose=case.new_hose, opens_line=case.opens_line, beds_in=beds_in)
     return tuple(
         point_of_condition(c)
         for c in conditions_of(case.wheel, case.new)
@@ -223,6 +224,18 @@ def drag_note(end: End, drag_n: float, comfortable_n: float) -> OpenPoint | None
         drag_n=drag_n, comfortable_n=comfortable_n,
     )  # fmt: skip
     return OpenPoint("drag", end, Link.HAND, Severity.NOTE, Matter.RIDE, "hand in the drag", words)
+
+
+def cannot_stop(gradient: float, reached: ReachedForces, needed_n: float) -> OpenPoint:
+    """The whole bike does not come to a stop on a slope: with how much of the force that gravity asks, and what limits
+    the wheel that should give most."""
+    words = "it cannot be stopped on the steepest slope, {slope_pct:.0}: {reached_n:.0} of {needed_n:.0}; {limiter}"
+    most = max(reached.wheel_force_n, key=lambda end: reached.wheel_force_n[end])
+    told = say(
+        words, slope_pct=100 * gradient, reached_n=reached.total_n, needed_n=needed_n,
+        limiter=LIMITER_WORDS[reached.limited_by[most]],
+    )  # fmt: skip
+    return OpenPoint("stopping", None, Link.ROAD, Severity.FAILS, Matter.RIDE, "stopping", told)
 
 
 def distinct(points: Iterable[OpenPoint]) -> tuple[OpenPoint, ...]:

@@ -11,9 +11,9 @@ from clavis.core.errors import ClavisError
 from clavis.core.evaluation.condition_readings import HOLLOW_MM
 from clavis.core.evaluation.situation import Lack, Situation
 from clavis.core.job.document import Pick
-from clavis.core.job.renewal import NONE, Renewals, new_parts
+from clavis.core.job.renewal import NONE, Renewal, Renewals, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
-from clavis.core.job.wheel import FittedBrake, LeverFeel
+from clavis.core.job.wheel import FittedBrake, LeverFeel, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
@@ -136,11 +136,20 @@ def setup_with(
         pad_state=measured.pad_state if keeps_pad else PadState.NEW,
         air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
         to_bar_mm=None if Axis.LEVER in brake.changed_from(on_it) else measured.lever_reach_mm,
-        bedding=1.0 if bedded else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad),
+        bedding=1.0
+        if bedded and not _found_new(measured, renew, keeps_rotor and keeps_pad)
+        else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad and measured.pad_state is not PadState.NEW),
         renew=renew,
         keeps_line=keeps_line,
         filled_with=None if keeps_line else bottle_for(caliper),
     )
+
+
+def _found_new(measured: Wheel, renew: Renewals, stays: bool) -> bool:
+    """Pads that were found new on the bike: nobody says that they were bedded in, neither an order that was signed off
+    nor the one that is proposed."""
+    new = stays and measured.pad_state is PadState.NEW
+    return new and Renewal.BED_IN not in renew and measured.came_new(Renewal.BED_IN) is None
 
 
 def _bedding(thinnest_mm: float | None, rotor: Rotor, pad: Pad, keeps_rotor: bool, keeps_pad: bool) -> float:

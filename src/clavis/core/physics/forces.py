@@ -669,6 +669,70 @@ class Stop:
     limited_by: dict[End, Limiter]
 
 
+@dataclass(frozen=True)
+class ReachedForces:
+    """What this rider holds with this brake on this ground, wheel by wheel, N, and what limits each."""
+
+    wheel_force_n: dict[End, float]
+    limited_by: dict[End, Limiter]
+
+    @property
+    def total_n(self) -> float:
+        return sum(self.wheel_force_n.values())
+
+
+def reached_forces(
+    bike: LoadedBike, limits: GroundLimits, available_n: dict[End, float], hold_back_n: dict[End, float]
+) -> ReachedForces:
+    """Wheel by wheel the least of hand, grip less the finger's scatter, and pitch-over; the axle loads follow the
+    forces, by repeated halving towards their balance.
+
+    Parameters
+    ----------
+    bike : LoadedBike
+    limits : GroundLimits
+    available_n : dict of End to float
+        What hand and friction give at the road, N.
+    hold_back_n : dict of End to float
+        What the finger's scatter takes from the ground's limit, N.
+
+    Returns
+    -------
+    ReachedForces
+        N.
+
+    Source: the axle loads under braking (docs/model.md, section 1).
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> scatter = {End.FRONT: 20.0, End.REAR: 20.0}
+    >>> limits = ground_limits(bike, 0.85, 0.0)
+    >>> reached = reached_forces(bike, limits, {End.FRONT: 400.0, End.REAR: 200.0}, scatter)
+    >>> round(reached.total_n), reached.limited_by[End.REAR].value
+    (451, 'grip')
+    """
+    forces = dict.fromkeys(End, 0.0)
+    by: dict[End, Limiter] = {}
+    pitch = limits.pitch_over_n - hold_back_n[End.FRONT]
+    for _ in range(80):  # the loads follow the forces; a contraction while μ h < L
+        front_load, rear_load = axle_loads_n(bike, sum(forces.values()), limits.gradient)
+        choices = {
+            End.FRONT: [
+                (available_n[End.FRONT], Limiter.HAND),
+                (max(0.0, limits.grip * front_load - hold_back_n[End.FRONT]), Limiter.GRIP),
+                (max(0.0, pitch - forces[End.REAR]), Limiter.PITCH_OVER),
+            ],
+            End.REAR: [
+                (available_n[End.REAR], Limiter.HAND),
+                (max(0.0, limits.grip * rear_load - hold_back_n[End.REAR]), Limiter.GRIP),
+            ],
+        }
+        for end, options in choices.items():
+            least, why = min(options, key=lambda o: o[0])
+            forces[end] = 0.5 * (forces[end] + least)
+            by[end] = why
+    return ReachedForces(forces, by)
+
+
 def reached_stop(
     bike: LoadedBike,
     limits: GroundLimits,
@@ -679,8 +743,7 @@ def reached_stop(
 ) -> Stop | None:
     """The stop that this rider reaches with this brake on this ground.
 
-    Wheel by wheel the least of hand, grip less the finger's scatter, and pitch-over; the axle loads follow the
-    forces, by repeated halving towards their balance. Distance: v t_reaction + v²/(2 a).
+    With the forces of ``reached_forces``. Distance: v t_reaction + v²/(2 a).
 
     Parameters
     ----------
@@ -709,30 +772,12 @@ def reached_stop(
     >>> round(stop.decel_ms2, 2), round(stop.distance_m, 1), stop.limited_by[End.FRONT].value
     (4.91, 20.2, 'hand')
     """
-    forces = dict.fromkeys(End, 0.0)
-    by: dict[End, Limiter] = {}
-    pitch = limits.pitch_over_n - hold_back_n[End.FRONT]
-    for _ in range(80):  # the loads follow the forces; a contraction while μ h < L
-        front_load, rear_load = axle_loads_n(bike, sum(forces.values()), limits.gradient)
-        choices = {
-            End.FRONT: [
-                (available_n[End.FRONT], Limiter.HAND),
-                (max(0.0, limits.grip * front_load - hold_back_n[End.FRONT]), Limiter.GRIP),
-                (max(0.0, pitch - forces[End.REAR]), Limiter.PITCH_OVER),
-            ],
-            End.REAR: [
-                (available_n[End.REAR], Limiter.HAND),
-                (max(0.0, limits.grip * rear_load - hold_back_n[End.REAR]), Limiter.GRIP),
-            ],
-        }
-        for end, options in choices.items():
-            least, why = min(options, key=lambda o: o[0])
-            forces[end] = 0.5 * (forces[end] + least)
-            by[end] = why
-    decel = sum(forces.values()) / bike.rolling_mass_kg - GRAVITY_MS2 * sin(slope_angle(limits.gradient))
+    reached = reached_forces(bike, limits, available_n, hold_back_n)
+    decel = reached.total_n / bike.rolling_mass_kg - GRAVITY_MS2 * sin(slope_angle(limits.gradient))
     if decel <= STOPS_MS2:
         return None
     reaction_m = speed_ms * p.reaction_s
     slide = sliding_limits(bike, limits, p).decel_ms2
     slid = reaction_m + speed_ms**2 / (2 * slide) if slide > STOPS_MS2 else None
-    return Stop(decel, reaction_m + speed_ms**2 / (2 * decel), slid, forces, by)
+    distance = reaction_m + speed_ms**2 / (2 * decel)
+    return Stop(decel, distance, slid, reached.wheel_force_n, reached.limited_by)

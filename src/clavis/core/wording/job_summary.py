@@ -58,11 +58,12 @@ def setup_sentence(setup: SetupResult | None) -> Sentence:
     if nothing_yet:
         return say("no disc brake on it yet")
     of_wheels = [_of_wheel(end, [p for p in open_points if p.end is end]) for end in End]
-    of_job = [p.words for p in open_points if p.end is None]
+    of_bike = [p.words for p in open_points if p.end is None and p.matter is not Matter.MISSING]
+    of_job = [p.words for p in open_points if p.end is None and p.matter is Matter.MISSING]
     needed = say("still needed: {what}", what=joined(of_job, ", ")) if of_job else NOTHING
     settled = all(p.severity is Severity.TIGHT for p in open_points)
     condition = say("if in order: {unseen}, not yet checked", unseen=unseen) if settled and unseen else NOTHING
-    return joined([*of_wheels, needed, condition])
+    return joined([*of_bike, *of_wheels, needed, condition])
 
 
 MOST_UNSEEN = 3
