@@ -4,6 +4,7 @@ import re
 from dataclasses import replace
 from math import atan, sin
 
+import numpy as np
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
@@ -202,3 +203,20 @@ def test_pads_found_new_are_not_bedded_in_until_somebody_does_it() -> None:
     assert (found.setup.bedding, "unbedded" in {p.code for p in found.points}) == (1.0, False)
     done = with_value(new, "front.since", {"bed_in": {"day": "2026-11-28"}})
     assert front(AS_ENTERED, done).setup.bedding == 1.0
+
+
+@pytest.mark.parametrize("place", range(0, 120, 3))
+def test_a_planned_ride_asks_nowhere_for_more_than_is_reached(place: int) -> None:
+    """Greatest deceleration on the steepest stretches, against the stop reached there with cold pads."""
+    job = drawn_jobs(120, seed=23)[place]
+    if job.ride is None:
+        return
+    found = evaluate(job, CATALOGUE, TRACKS, replace(AS_ENTERED, pull=Pull.COLD)).fitted
+    if found is None or found.load is None or found.load.recorded or len(found.wheels) < len(End):
+        return
+    load = found.load
+    rolls = load.ds_m > 0
+    decel = (-np.diff(load.speed_ms**2) / (2 * np.maximum(load.ds_m, 1e-9)))[rolls]
+    steep = load.gradient[rolls] >= found.demand.steep.gradient - 1e-6
+    least = found.stop_steep.decel_ms2 if found.stop_steep else 0.0
+    assert np.all(decel[steep] <= max(least, 0.2) + 0.03)

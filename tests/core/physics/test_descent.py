@@ -11,8 +11,9 @@ from clavis.core.errors import ProfileError, QuantityError
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.mounts import End
 from clavis.core.physics import speed_kernel
-from clavis.core.physics.bike import LoadedBike, Surface, Tread
+from clavis.core.physics.bike import LoadedBike, Surface, Tread, ground_limits
 from clavis.core.physics.descent import (
+    MostForce,
     Sharing,
     Style,
     Weather,
@@ -311,19 +312,37 @@ def test_laps_with_rests_by_hand() -> None:
     assert joined([one], []) is one
 
 
+def _corner_at_eight(bike: LoadedBike, most_force_n: MostForce, surface: Surface | None, tread: Tread) -> float:
+    """Greatest deceleration, m/s², before a corner on 8 %."""
+    road = road_of_sections([section(corner_kmh=8, surface=surface), section()], 400, tread=tread)
+    load = plan_ride(road, bike, AIR, Style.DRAG, P, most_force_n)
+    return float((-np.diff(load.speed_ms**2) / (2 * load.ds_m)).max())
+
+
 def test_a_slippery_section_is_braked_more_gently() -> None:
-    """Wet cobbles, μ 0.40 on 8 %: g (0.40·0.99682 − 0.07975) = 3.128 m/s², above what is planned; loose at 0.35:
-    9.80665 (0.35·0.99682 − 0.07975) = 2.639 m/s², below it."""
-    for surface, most in ((None, 3.0), (Surface.WET_COBBLES, 3.0), (Surface.LOOSE, 2.639)):
-        load = plan(section(corner_kmh=8, surface=surface), section())
-        decel = -np.diff(load.speed_ms**2)[load.ds_m[:] > 0] / (2 * load.ds_m[load.ds_m > 0])
-        assert decel.max() == pytest.approx(most, rel=1e-3)
-    slick = plan_ride(
-        road_of_sections([section(corner_kmh=8, surface=Surface.LOOSE), section()], 400, tread=Tread.SLICK),
-        BIKE, AIR, Style.DRAG, P,
-    )  # fmt: skip
-    # 0.85 · 0.35 = 0.2975: 2.126 m/s²
-    assert (-np.diff(slick.speed_ms**2) / (2 * slick.ds_m)).max() == pytest.approx(2.126, rel=1e-3)
+    """The ground's force on 8 % is μ m g 0.99682, the slope takes g 0.07975; m_e is BIKE's. Loose, μ 0.35, 0.85 of it on
+    slicks."""
+
+    def ground_n(grip: float, gradient: float) -> float:
+        return ground_limits(BIKE, min(grip, 0.85), gradient).both_n
+
+    ratio = BIKE.mass_kg / BIKE.rolling_mass_kg
+    for surface, tread, grip in (
+        (None, Tread.MIXED, 0.85),
+        (Surface.WET_COBBLES, Tread.MIXED, 0.40),
+        (Surface.LOOSE, Tread.MIXED, 0.35),
+        (Surface.LOOSE, Tread.SLICK, 0.2975),
+    ):
+        by_hand = min(3.0, 9.80665 * (grip * 0.99682 * ratio - 0.07975))
+        assert _corner_at_eight(BIKE, ground_n, surface, tread) == pytest.approx(by_hand, rel=1e-3)
+
+
+def test_nowhere_is_braked_harder_than_is_reached_on_that_slope() -> None:
+    """270 N reached whatever the slope: 270 / m_e on the flat, less g 0.07975 on 8 %; and where hardly anything is
+    left the plan still slows."""
+    reached = 270 / BIKE.rolling_mass_kg - 9.80665 * 0.07975
+    assert _corner_at_eight(BIKE, lambda _, __: 270.0, None, Tread.MIXED) == pytest.approx(reached, rel=1e-3)
+    assert _corner_at_eight(BIKE, lambda _, __: 60.0, None, Tread.MIXED) == pytest.approx(0.2, rel=1e-3)
 
 
 def test_the_straightest_profile_within_what_heights_are_known_to() -> None:

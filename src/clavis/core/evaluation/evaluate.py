@@ -30,6 +30,7 @@ from clavis.core.evaluation.setups import WheelSetup, friction_state, row_of
 from clavis.core.evaluation.situation import (
     Lack,
     Situation,
+    ground_at,
     load_of_ride,
     situation_of,
     with_other_rides,
@@ -42,7 +43,6 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.bike import ground_limits
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, Style, heat_steps
 from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_forces, reached_stop
 from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
@@ -256,13 +256,15 @@ def _cold_mu(situation: Situation, setups: Mapping[End, WheelSetup]) -> dict[End
 def planned_load(
     ride: Ride, situation: Situation, tracks: Mapping[str, Track], setups: Mapping[End, WheelSetup]
 ) -> BrakeLoad:
-    """A ride as this setup can brake it: the planned deceleration is never above the reached one, cold."""
-    brake = None
-    if len(setups) == len(End):
-        flat = ground_limits(situation.bike, situation.grip, 0.0)
-        stop = _reached(situation, flat, setups, _cold_mu(situation, setups), 8.0)
-        brake = stop.decel_ms2 if stop else 0.3
-    return load_of_ride(ride, tracks, situation, brake)
+    """A ride as this setup and rider can brake it: nowhere planned harder than is reached there, cold."""
+    if len(setups) < len(End):
+        return load_of_ride(ride, tracks, situation)
+    available, hold_back = _given(situation, setups, _cold_mu(situation, setups))
+
+    def most_force_n(grip: float, gradient: float) -> float:
+        return reached_forces(situation.bike, ground_at(situation, grip, gradient), available, hold_back).total_n
+
+    return load_of_ride(ride, tracks, situation, most_force_n)
 
 
 def _cases_of(job: Job, name: SetupName, mountings: Mountings, age: Age | None) -> dict[End, WheelCase]:

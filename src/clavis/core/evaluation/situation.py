@@ -3,13 +3,24 @@
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import partial
+from math import isfinite
 
 from clavis.core.errors import ProfileError
 from clavis.core.job.document import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
 from clavis.core.parameters import ModelParameters
 from clavis.core.physics import bike as bikes
-from clavis.core.physics.bike import LoadedBike, PlacedMass, Tread
-from clavis.core.physics.descent import BrakeLoad, Sharing, Style, Weather, joined, load_of_recording, plan_ride
+from clavis.core.physics.bike import GroundLimits, LoadedBike, PlacedMass, Tread
+from clavis.core.physics.descent import (
+    BrakeLoad,
+    MostForce,
+    Sharing,
+    Style,
+    Weather,
+    joined,
+    load_of_recording,
+    plan_ride,
+)
 from clavis.core.physics.forces import (
     Hand,
     Pull,
@@ -212,17 +223,28 @@ def roads_of_ride(ride: Ride, tracks: Mapping[str, Track], tread: Tread = Tread.
     return [road_of_track(piece, ride.hold_kmh, ride.smoothing) for piece in pieces]
 
 
+def ground_at(situation: Situation, grip: float, gradient: float) -> GroundLimits:
+    """What the ground takes at a gradient; an infinite grip stands for the job's own."""
+    return bikes.ground_limits(situation.bike, grip if isfinite(grip) else situation.grip, gradient)
+
+
+def _ground_force_n(situation: Situation, grip: float, gradient: float) -> float:
+    return ground_at(situation, grip, gradient).both_n
+
+
 def load_of_ride(
-    ride: Ride, tracks: Mapping[str, Track], situation: Situation, brake_ms2: float | None = None
+    ride: Ride, tracks: Mapping[str, Track], situation: Situation, most_force_n: MostForce | None = None
 ) -> BrakeLoad:
-    """The braking load of a ride for this bike and rider, all its laps with their rests."""
+    """The braking load of a ride for this bike and rider, all its laps with their rests; where it is planned, never
+    braked harder than ``most_force_n``, or than the ground takes where no brake is known."""
+    most_force_n = most_force_n or partial(_ground_force_n, situation)
     track = track_of_ride(ride, tracks)
     bike, weather = situation.bike, situation.weather
     if track is not None and ride.speed_from is SpeedFrom.RECORDED:
         lap = load_of_recording(track, bike, weather, ride.smoothing)
     else:
         planned = [
-            plan_ride(road, bike, weather, situation.style, situation.parameters, brake_ms2)
+            plan_ride(road, bike, weather, situation.style, situation.parameters, most_force_n)
             for road in roads_of_ride(ride, tracks, situation.tread)
         ]
         lap = joined(planned, [BETWEEN_PIECES_S] * (len(planned) - 1))

@@ -1,11 +1,11 @@
 """From road to brake power: the speed plan, energy braked, laps, sharing (docs/model.md, section 4)."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 from itertools import pairwise
-from math import sqrt
+from math import ceil, inf, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +30,11 @@ STEP_ENERGY_J = 12.0
 LEAST_BRAKE_MS2 = 0.2
 """a bike that hardly brakes is still planned to slow before a corner"""
 LONGEST_STEP_S = 5.0
+REACH_EVERY = 0.04
+"""gradients at which the most force is asked for; between them it is as good as straight"""
+
+MostForce = Callable[[float, float], float]
+"""The most brake force N on ground of a grip (infinite: the job's own) at a gradient, rise over run."""
 
 
 class Style(StrEnum):
@@ -149,7 +154,7 @@ def plan_ride(
     weather: Weather,
     style: Style,
     parameters: ModelParameters,
-    brake_ms2: float | None = None,
+    most_force_n: MostForce | None = None,
 ) -> BrakeLoad:
     """The speeds of a planned ride, and the energy braked on it.
 
@@ -167,9 +172,9 @@ def plan_ride(
         Drag or pulse.
     parameters : ModelParameters
         Planned deceleration m/s², half width of the pulse's band.
-    brake_ms2 : float or None
-        What this bike reaches, m/s², where that is less. On a stretch with a ground of its own the deceleration is at
-        most g (μ_t cosθ − sinθ).
+    most_force_n : MostForce or None
+        What ground, brake and rider reach at most: on no stretch is braked harder than it leaves after the slope,
+        F/m_e − g sinθ.
 
     Returns
     -------
@@ -184,18 +189,17 @@ def plan_ride(
     >>> round(load.braked_kj, 1), round(load.drop_m, 1)
     (35.7, 79.7)
     """
-    brake = parameters.plan_brake_ms2 if brake_ms2 is None else min(parameters.plan_brake_ms2, brake_ms2)
-    brake = max(brake, LEAST_BRAKE_MS2)
     half_band = parameters.pulse_half_band_ratio if style is Style.PULSE else 0.0
     if style is Style.PULSE:
         slowest = float(road.hold_ms.min())
-        phase = 4 * half_band * slowest**2 / (2 * brake)
+        phase = 4 * half_band * slowest**2 / (2 * parameters.plan_brake_ms2)
         road = finer(road, max(0.25, min(SPACING_M, phase / 10)))
+    brake = _brake_along(road, bike, parameters.plan_brake_ms2, most_force_n)
     theta = np.arctan(road.gradient)
     middle = 0.5 * (road.elevation_m[1:] + road.elevation_m[:-1])
     v = speed_kernel.plan_speeds(
         Stretches(road.ds_m, np.sin(theta), np.cos(theta), weather.density_kg_m3(middle)),
-        SpeedWish(road.hold_ms, road.cap_ms, _brake_along(road, brake), half_band),
+        SpeedWish(road.hold_ms, road.cap_ms, brake, half_band),
         Resistance(
             float(bike.rolling_mass_kg),
             float(bike.drag_area_m2),
@@ -209,14 +213,20 @@ def plan_ride(
     return _with_standing(load, stops, road.stand_s[stops]) if len(stops) else load
 
 
-def _brake_along(road: Road, brake_ms2: float) -> Array:
-    """Deceleration braked at on each stretch, m/s² (n,)."""
-    even = np.full(len(road.ds_m), brake_ms2)
-    if road.grip is None:
-        return even
-    theta = np.arctan(road.gradient)
-    on_ground = GRAVITY_MS2 * (np.where(np.isfinite(road.grip), road.grip, 10.0) * np.cos(theta) - np.sin(theta))
-    return np.asarray(np.clip(on_ground, LEAST_BRAKE_MS2, brake_ms2), dtype=np.float64)
+def _brake_along(road: Road, bike: LoadedBike, brake_ms2: float, most_force_n: MostForce | None) -> Array:
+    """Deceleration braked at on each stretch, m/s² (n,). Uphill no more is asked for than is reached on the flat."""
+    wanted = np.full(len(road.ds_m), brake_ms2)
+    if most_force_n is None:
+        return wanted
+    slope = np.maximum(road.gradient, 0.0)
+    knots = REACH_EVERY * np.arange(ceil(float(slope.max()) / REACH_EVERY) + 1)
+    grip = np.full(len(slope), inf) if road.grip is None else road.grip
+    force = np.empty(len(slope))
+    for ground in np.unique(grip):
+        on_it = grip == ground
+        force[on_it] = np.interp(slope[on_it], knots, [most_force_n(float(ground), float(g)) for g in knots])
+    reached = force / bike.rolling_mass_kg - GRAVITY_MS2 * np.sin(np.arctan(slope))
+    return np.asarray(np.clip(reached, LEAST_BRAKE_MS2, wanted), dtype=np.float64)
 
 
 def _with_standing(load: BrakeLoad, points: NDArray[np.int64], stand_s: Array) -> BrakeLoad:
