@@ -38,6 +38,7 @@ class ModelParameters(BaseModel):
     lever_to_bar_mm: float = Field(50.0, gt=0, le=120)
     plan_brake_ms2: float = Field(3.0, gt=0, le=9)
     pulse_half_band_ratio: float = Field(0.15, gt=0, le=0.5)
+    pedalled_ms2: float = Field(0.3, gt=0, le=2)
     convection_ratio: float = Field(1.1, gt=0, le=5)
     still_air_w_m2k: float = Field(6.0, ge=0, le=50)
     airflow_front_ratio: float = Field(0.65, gt=0, le=1.5)
@@ -118,6 +119,7 @@ SOURCES: dict[str, str] = {
     "compliance_mm3_per_bar": "hose, caliper and pads together, judged",
     "lever_to_bar_mm": "not measured: usual figure, judged",
     "plan_brake_ms2": "net deceleration a rider plans with, judged",
+    "pedalled_ms2": "how a rider gets up to the speed wanted where the slope does not, judged",
     "convection_ratio": "laminar plate correlation, judged factor; the largest doubt of all",
     "still_air_w_m2k": "free convection of small bodies, textbook range, ± 30 %",
     "airflow_front_ratio": _JUDGED,

@@ -199,7 +199,7 @@ def plan_ride(
     middle = 0.5 * (road.elevation_m[1:] + road.elevation_m[:-1])
     v = speed_kernel.plan_speeds(
         Stretches(road.ds_m, np.sin(theta), np.cos(theta), weather.density_kg_m3(middle)),
-        SpeedWish(road.hold_ms, road.cap_ms, brake, half_band),
+        SpeedWish(road.hold_ms, road.cap_ms, brake, parameters.pedalled_ms2, half_band),
         Resistance(
             float(bike.rolling_mass_kg),
             float(bike.drag_area_m2),

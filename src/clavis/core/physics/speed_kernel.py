@@ -16,8 +16,6 @@ Array = NDArray[np.float64]
 
 ROTATING_MASS_RATIO = 1.02
 """mass that is sped up over mass that is carried: the wheels turn (judged)"""
-PEDALLED_MS2 = 0.4
-"""how a rider pedals up to the speed wanted (judged)"""
 SLOWEST_MS = 0.2
 """a plan never stands still"""
 
@@ -33,12 +31,14 @@ class Stretches(NamedTuple):
 
 class SpeedWish(NamedTuple):
     """How the rider wants to go: ``hold`` m/s wanted on each stretch (n,), ``cap`` m/s the most allowed at each point
-    (n + 1,) (corners, the final stop), ``brake_decel`` m/s² braked at on each stretch (n,). ``half_band`` δ 0 drags:
-    the speed is held; above 0 pulses: roll free to (1 + δ) hold, brake to (1 − δ)."""
+    (n + 1,) (corners, the final stop), ``brake_decel`` m/s² braked at on each stretch (n,), ``pedalled`` m/s² gained by
+    pedalling where the road gives less. ``half_band`` δ 0 drags: the speed is held; above 0 pulses: roll free to
+    (1 + δ) hold, brake to (1 − δ)."""
 
     hold: Array
     cap: Array
     brake_decel: Array
+    pedalled: float
     half_band: float
 
 
@@ -55,8 +55,10 @@ class Resistance(NamedTuple):
 def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
     """Speeds at the points of a road.
 
-    Backward pass v_k² ≤ v_{k+1}² + 2 a ds from corners and stops, forward pass by free rolling; where the road would
-    slow the bike the rider pedals to keep its speed. The ride begins at the first wanted speed.
+    Backward pass v_k² ≤ v_{k+1}² + 2 a ds from corners and stops, forward pass by free rolling; where the bike is below
+    the speed wanted and the road restores it more slowly than ``pedalled``, the rider does, up to that speed and no
+    further; so energy braked is continuous in the slope. After a pulse the bike rolls; it is pedalled from below the
+    band. The ride begins at the first wanted speed.
 
     Parameters
     ----------
@@ -73,11 +75,12 @@ def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
     Source: even deceleration, v² = v_0² + 2 a s (docs/model.md, section 4).
 
     >>> road = Stretches(np.full(3, 10.0), np.zeros(3), np.ones(3), np.full(3, 1.2))
-    >>> wish = SpeedWish(np.full(3, 10.0), np.array([np.inf, np.inf, np.inf, 0.0]), np.full(3, 2.0), 0.0)
+    >>> wish = SpeedWish(np.full(3, 10.0), np.array([np.inf, np.inf, np.inf, 0.0]), np.full(3, 2.0), 0.3, 0.0)
     >>> [round(float(v), 2) for v in plan_speeds(road, wish, Resistance(90.0, 0.5, 0.007, 0.0))]
     [10.0, 8.94, 6.32, 0.0]
     """
-    ds, hold, cap, brake_decel, half_band = road.ds, wish.hold, wish.cap, wish.brake_decel, wish.half_band
+    ds, hold, cap, brake_decel = road.ds, wish.hold, wish.cap, wish.brake_decel
+    half_band, pedalled = wish.half_band, wish.pedalled
     n = len(ds)
     top = np.empty(n + 1)
     top[n] = min(cap[n], hold[n - 1] * (1.0 + half_band))
@@ -88,32 +91,31 @@ def plan_speeds(road: Stretches, wish: SpeedWish, bike: Resistance) -> Array:
     v = np.empty(n + 1)
     v[0] = min(hold[0], top[0])
     braking = False
+    pedalling = False
     for k in range(n):
         against = v[k] + bike.head_wind
         air = 0.5 * road.rho[k] * bike.drag_area * against * abs(against) / bike.mass
         push = GRAVITY_MS2 * road.slope_sin[k] - bike.rolling * GRAVITY_MS2 * road.slope_cos[k]
         free = (push - air) / ROTATING_MASS_RATIO
-        if half_band > 0.0:
-            upper = hold[k] * (1.0 + half_band)
-            lower = hold[k] * (1.0 - half_band)
-            if v[k] >= upper - 1e-6:
-                braking = True
-            if v[k] <= lower + 1e-6:
-                braking = False
-            if braking:
-                squared = max(v[k] ** 2 - 2.0 * brake_decel[k] * ds[k], lower**2)
-                squared = min(squared, v[k] ** 2 + 2.0 * free * ds[k]) if free < 0 else squared
-            elif free < 0.0 and v[k] <= hold[k]:
-                squared = v[k] ** 2
-            else:
-                squared = v[k] ** 2 + 2.0 * free * ds[k]
-        elif free < 0.0:
-            squared = v[k] ** 2 if v[k] <= hold[k] else v[k] ** 2 + 2.0 * free * ds[k]
+        rolled = v[k] ** 2 + 2.0 * free * ds[k]
+        lower = hold[k] * (1.0 - half_band)
+        if v[k] >= hold[k] * (1.0 + half_band) - 1e-6:
+            braking = half_band > 0.0
+        if v[k] <= lower + 1e-6:
+            braking = False
+        if v[k] < lower - 1e-6:
+            pedalling = True
+        if v[k] >= hold[k] - 1e-6:
+            pedalling = False
+        if braking:
+            squared = min(max(v[k] ** 2 - 2.0 * brake_decel[k] * ds[k], lower**2), rolled)
+        elif pedalling:
+            squared = max(rolled, min(v[k] ** 2 + 2.0 * pedalled * ds[k], hold[k] ** 2))
+        elif v[k] <= hold[k] + 1e-6:
+            # speed wanted, or on the way up from a pulse: it is kept where the road takes some
+            squared = max(rolled, v[k] ** 2)
         else:
-            squared = v[k] ** 2 + 2.0 * free * ds[k]
-        # pedal up to the speed wanted when below it on a road that does not give it
-        if free < 0.0 and v[k] < hold[k] * (1.0 - half_band):
-            squared = v[k] ** 2 + 2.0 * PEDALLED_MS2 * ds[k]
+            squared = max(rolled, hold[k] ** 2)
         v[k + 1] = min(sqrt(max(squared, SLOWEST_MS**2)), top[k + 1])
     return v
 
