@@ -31,7 +31,8 @@ from clavis.core.physics.heat import (
     witness_of,
 )
 from clavis.core.physics.road import Section, road_of_sections
-from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, plain, rotor
+from tests.bikes import CATALOGUE, cable_caliper, caliper, own_job, pad, plain, rotor, with_value
+from tests.generated import TRACKS, drawn_jobs
 
 P = ModelParameters()
 BIKE = LoadedBike(110, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
@@ -382,6 +383,26 @@ def test_the_working_of_the_rotor_can_be_recomputed_from_what_is_shown() -> None
         )
         by_hand = 15 + energy * 1000 / capacity * exp(-leak * stretch / capacity)
         assert low == pytest.approx(by_hand, abs=1.5)
+
+
+TWO_SECTIONS = {"id": "descent", "name": "Slow, then fast", "sections": [
+    {"length_m": 4000, "gradient_pct": 25, "speed_kmh": 7}, {"length_m": 1500, "gradient_pct": 13.2, "speed_kmh": 66},
+]}  # fmt: skip
+"""the greatest power is where the air is strongest; the rotor is hottest where there is little of either"""
+
+
+@pytest.mark.parametrize("place", range(-1, 120, 4))
+def test_bounds_bind(place: int) -> None:
+    """The computed peak lies between the two that can be worked by hand, over rides drawn by the dice."""
+    job = with_value(own_job(), "rides", [TWO_SECTIONS]) if place < 0 else drawn_jobs(120, seed=31)[place]
+    evaluation = evaluate(job, CATALOGUE, TRACKS)
+    found = evaluation.fitted
+    for wheel in found.wheels.values() if found else ():
+        if not len(wheel.steps.power_w):
+            continue
+        figure = wheel_figures(wheel, evaluation.situation)["rotor"]
+        low, above = (float(re.findall(r"(-?\d+) °C", figures_of(figure.steps[k]))[-1]) for k in (3, 2))
+        assert low - 0.5 <= wheel.heat.peak_c[Node.ROTOR] <= above + 0.5
 
 
 @given(st.floats(-50, 900), st.floats(0.5, 25), st.floats(70000, 105000))

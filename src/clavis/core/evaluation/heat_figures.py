@@ -5,6 +5,7 @@ section 5)."""
 from math import exp, hypot, sqrt
 
 import numpy as np
+from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.force_figures import COMPOUND_TABLE, parameter
@@ -12,7 +13,7 @@ from clavis.core.evaluation.situation import Situation
 from clavis.core.parameters import doubt_words
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.descent import Style
+from clavis.core.physics.descent import HeatSteps, Style
 from clavis.core.physics.heat import COOL_C, Node, metals_of, rotor_geometry
 from clavis.core.sentences import Sentence, say
 from clavis.core.units import KMH_PER_MS
@@ -205,20 +206,31 @@ def _moment(w: WheelResult, ambient_c: float) -> Sentence:
     )  # fmt: skip
 
 
+def _least_cooled(steps: HeatSteps) -> NDArray[np.int64]:
+    """The steps among which the one lies that would heat the rotor most: none has both more power and less air."""
+    air = steps.speed_ms * steps.pressure_pa
+    order = np.lexsort((air, -steps.power_w))
+    before = np.concatenate([[np.inf], np.minimum.accumulate(air[order])[:-1]])
+    return np.asarray(order[air[order] < before], dtype=np.int64)
+
+
 def _upper_bound(w: WheelResult, ambient_c: float) -> tuple[float, Sentence]:
-    """The rotor cannot be hotter than with nothing lost, nor than alone in air for ever at the greatest power."""
-    k = int(w.steps.power_w.argmax())
-    power, speed = float(w.steps.power_w[k]), float(w.steps.speed_ms[k])
-    nothing_lost = ambient_c + w.rotor_share * w.heat.ledger.friction_in_kj * 1000 / w.node("rotor_capacity")
-    alone = rotor_alone_c(w, w.rotor_share * power, speed, ambient_c)
+    """The rotor cannot be hotter than with nothing lost, nor than alone in air in any step of the ride, held for ever;
+    what the pads took at the greatest power is let come back to it."""
+    share, greatest_w = w.rotor_share, float(w.steps.power_w.max())
+    nothing_lost = ambient_c + w.heat.ledger.friction_in_kj * 1000 / w.node("rotor_capacity")
+    into = share * w.steps.power_w + (1 - share) * greatest_w
+    alone, k = max((rotor_alone_c(w, float(into[k]), int(k), ambient_c), int(k)) for k in _least_cooled(w.steps))
     if nothing_lost <= alone:
-        words = "upper bound, nothing lost: T_a + γ E/(m_R c_R) = {bound_c:.0}"
+        words = "upper bound, nothing lost: T_a + E/(m_R c_R) = {bound_c:.0}"
         return nothing_lost, say(words, bound_c=nothing_lost)
     words = (
-        "upper bound, rotor alone in air for ever at the greatest power, {power_w:.0} at {speed_kmh:.0}: "
-        "γ Q = h A (T − T_a) + ε σ A (T⁴ − T_a⁴) gives {bound_c:.0}"
+        "upper bound, rotor alone in air for ever in the step that would heat it most, {power_w:.0} at {speed_kmh:.0}, "
+        "and what pads hold of {greatest_w:.0}: γ Q + (1 − γ) Q_max = h A (T − T_a) + ε σ A (T⁴ − T_a⁴) gives "
+        "{bound_c:.0}"
     )
-    return alone, say(words, power_w=power, speed_kmh=speed * KMH_PER_MS, bound_c=alone)
+    power, speed = float(w.steps.power_w[k]), float(w.steps.speed_ms[k])
+    return alone, say(words, power_w=power, speed_kmh=speed * KMH_PER_MS, greatest_w=greatest_w, bound_c=alone)
 
 
 def _lower_bound(w: WheelResult, ambient_c: float, upper_c: float) -> Sentence:
@@ -248,14 +260,16 @@ def _lower_bound(w: WheelResult, ambient_c: float, upper_c: float) -> Sentence:
 HOTTEST_C = 5000.0
 
 
-def rotor_alone_c(w: WheelResult, heat_w: float, speed_ms: float, ambient_c: float) -> float:
-    """Steady temperature of the rotor with nothing but air and radiation to cool it, °C."""
+def rotor_alone_c(w: WheelResult, heat_w: float, step: int, ambient_c: float) -> float:
+    """Steady temperature of the rotor with nothing but air and radiation to cool it, at the speed and height of one
+    step, °C."""
     from scipy.optimize import brentq
 
-    pressure, area = float(w.steps.pressure_pa.mean()), w.node("rotor_area")
+    area = w.node("rotor_area")
+    speed, pressure = float(w.steps.speed_ms[step]), float(w.steps.pressure_pa[step])
 
     def left_w(rotor_c: float) -> float:
-        out_w_k = _film_w_m2k(w, speed_ms, pressure, rotor_c, ambient_c) * area + _radiation_w_k(w, rotor_c, ambient_c)
+        out_w_k = _film_w_m2k(w, speed, pressure, rotor_c, ambient_c) * area + _radiation_w_k(w, rotor_c, ambient_c)
         return heat_w - out_w_k * (rotor_c - ambient_c)
 
     if left_w(ambient_c) <= 0:
