@@ -1,7 +1,7 @@
 """Heat: closed forms, the ledger, monotone physics, and an independent check on right-hand sides written afresh."""
 
 import re
-from math import exp, pi, sqrt
+from math import exp, log, pi, sqrt
 
 import numpy as np
 import pytest
@@ -108,6 +108,20 @@ def test_a_rotor_alone_cools_by_an_exponential() -> None:
     course = heat_kernel.integrate(nodes[None], arrays_of(steps), 20.0, start, True).course
     tau = nodes[heat_kernel.C_ROTOR] / (40.0 * nodes[heat_kernel.A_ROTOR])
     assert course[0, -1, Node.ROTOR] == pytest.approx(20 + 280 * exp(-60 / tau), abs=0.02)
+
+
+@pytest.mark.parametrize("film_w_m2k", [5.0, 6.3, 8.1, 11.0, 17.0, 40.0])
+def test_the_time_back_to_fifty_is_told_to_the_second(film_w_m2k: float) -> None:
+    """A rotor alone: tau ln((R_e - 20)/30), wherever between the points of the clock it falls."""
+    nodes = row()
+    nodes[[heat_kernel.G_RC, heat_kernel.G_RP_ON, heat_kernel.G_RP_OFF]] = 0.0
+    nodes[heat_kernel.E_ROTOR], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, film_w_m2k
+    heat = heat_of(nodes[None], even_steps(2000, 3.0, dt=0.05), 20.0)[0]
+    tau = nodes[heat_kernel.C_ROTOR] / (film_w_m2k * nodes[heat_kernel.A_ROTOR])
+    assert heat.cool_s == pytest.approx(tau * log((heat.end_c[Node.ROTOR] - 20) / 30), abs=1.0)
+    # a ride that leaves it cool needs no time; air as hot as that never cools it
+    assert heat_of(nodes[None], even_steps(10, 3.0), 20.0)[0].cool_s == 0.0
+    assert heat_of(nodes[None], even_steps(2000, 3.0, dt=0.05), 60.0)[0].cool_s is None
 
 
 def test_constant_power_settles_at_the_networks_steady_state() -> None:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from enum import IntEnum
-from math import pi, sqrt
+from math import log, pi, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -348,6 +348,17 @@ _SOAK_DT = _soak_steps()
 _SOAK_CLOCK = np.concatenate([[0.0], np.cumsum(_SOAK_DT)])
 
 
+def _cool_s(rotor_c: Array, ambient_c: float) -> float | None:
+    """When a rotor that stands still is back at COOL_C, s; None where the hour does not bring it there. Between two
+    points of the clock its excess over the air falls exponentially."""
+    below = np.nonzero(rotor_c <= COOL_C)[0]
+    if not len(below) or not below[0]:
+        return 0.0 if len(below) else None
+    k = below[0]
+    hotter, cooler, wanted = (log(max(c - ambient_c, 1e-6)) for c in (rotor_c[k - 1], rotor_c[k], COOL_C))
+    return float(_SOAK_CLOCK[k] - _SOAK_DT[k - 1] * (wanted - cooler) / (hotter - cooler))
+
+
 def _standing(
     rows: Array, start: Array, ambient_c: float, pressure_pa: float, keep: bool
 ) -> tuple[Array, Array, Array]:
@@ -401,7 +412,6 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
     for i in range(n):
         has_fluid = rows[i, heat_kernel.C_FLUID] > 0
         nodes = [node for node in Node if has_fluid or node is not Node.FLUID]
-        below = np.nonzero(soak[i, :, Node.ROTOR] <= COOL_C)[0]
         later = bool(soak_peaks[i, Node.FLUID] > peaks[i, Node.FLUID] + 0.01)
         kj = ledger[i] / 1000
         out.append(
@@ -413,7 +423,7 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
                 fluid_peak_after_stop_s=(float(soak_when[i, Node.FLUID]) if later else 0.0) if has_fluid else None,
                 least_mu_per_n=float(least[i, 0]),
                 least_at_m=float(np.interp(least[i, 1], steps.time_s, steps.distance_m)),
-                cool_s=float(_SOAK_CLOCK[below[0]]) if len(below) else None,
+                cool_s=_cool_s(soak[i, :, Node.ROTOR], ambient_c),
                 course_c=course[i],
                 distance_m=steps.distance_m,
                 time_s=steps.time_s,
