@@ -23,6 +23,7 @@ from clavis.core.physics.descent import (
     load_of_recording,
     plan_ride,
     steady_power_w,
+    steepest_minute_n,
     wheel_energy_j,
     worst_speed_ms,
 )
@@ -149,6 +150,23 @@ def test_energy_in_town_is_continuous_in_the_slope_and_rises_with_it(style: Styl
     steps = np.diff(braked)
     assert steps.min() > -0.25
     assert steps.max() < 1.1 * 110 * 9.80665 * 4 / 1000
+
+
+@pytest.mark.parametrize("corner", [None, 10])
+def test_in_the_drag_is_what_holds_the_steepest_minute(corner: int | None) -> None:
+    """12 % at 20 km/h after 4 %: 110 · 9.80665 · (0.119145 − 0.007 · 0.992877) less the air, half of it behind; a
+    corner on the gentle part does not count, nor does the slowing before the steep one."""
+    load = plan(section(gradient_pct=4, speed_kmh=40, corner_kmh=corner), section(gradient_pct=12, speed_kmh=20))
+    rho = AIR.density_kg_m3(np.array([400.0 - 40 - 60]))[0]
+    held = 110 * 9.80665 * (0.119145 - 0.007 * 0.992877) - 0.5 * rho * 0.5 * (20 / 3.6) ** 2
+    for end in End:
+        assert steepest_minute_n(load, BIKE, AIR, Sharing(0.5), end) == pytest.approx(held / 2, rel=0.01)
+
+
+def test_on_the_level_nothing_is_held_and_a_short_ride_is_taken_whole() -> None:
+    assert steepest_minute_n(plan(section(gradient_pct=0, corner_kmh=8)), BIKE, AIR, Sharing(0.5), End.FRONT) == 0.0
+    short = plan(section(gradient_pct=12, length_m=100, speed_kmh=20))
+    assert steepest_minute_n(short, BIKE, AIR, Sharing(0.5), End.FRONT) == pytest.approx(56.04, rel=0.01)
 
 
 def test_corners_are_taken_at_their_speed() -> None:

@@ -183,7 +183,7 @@ def wheel_result(
     nodes = row_of(setup, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
     peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
-    ride = wheel_ride(situation.bike, demand, end, drag_force_n(steps), load)
+    ride = wheel_ride(situation.bike, demand, end, drag_force_n(situation, load, end), load)
     j = judge(setup, situation, ride, fixed_of(setup, situation), peaks)
     taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
     boils_at_m = boil_distance_m(heat, j.boiling)

@@ -136,7 +136,7 @@ def _fingers(c: _Common, situation: Situation) -> tuple[Figure, ...]:
         say("{ratio:.2} of the grip; {note}", ratio=c.p.slide_of_peak_grip_ratio,
             note=note_of("slide_of_peak_grip_ratio")),
     )  # fmt: skip
-    drag = Given("F_drag", "force this wheel drags with", f.finger_drag_n * f.gain, "n", "ride, 95th percentile")
+    drag = Given("F_drag", "holds the steepest minute", f.finger_drag_n * f.gain, "n", "ride")
     comfort = Given("comfortable", "for long", hand.comfortable_n, "n", note_of("finger_comfortable_n"))
     return (
         Figure("finger_target", "at target", f.finger_target_n, "n", "F = F_i / gain", (c.needed, c.gain),

@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
-
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import ENTERED_TEXT, Situation, Sourced
 from clavis.core.job.document import Job
@@ -13,7 +11,7 @@ from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics.bike import LoadedBike, ground_limits
-from clavis.core.physics.descent import BrakeLoad, HeatSteps
+from clavis.core.physics.descent import BrakeLoad, steepest_minute_n
 from clavis.core.physics.forces import (
     TRAVEL_TIGHT_RATIO,
     BrakeLine,
@@ -90,12 +88,6 @@ def boiling_of(setup: WheelSetup, elevation_m: float) -> BoilingPoint:
     return boiling_point(family, fresh, 0.0, False, m.fluid_boils_c, elevation_m)
 
 
-def drag_force_n(steps: HeatSteps) -> float:
-    """Greatest force that the ride asks of this wheel in steady braking: the 95th percentile over braked steps."""
-    braked = steps.force_n[steps.force_n > 1.0]
-    return float(np.percentile(braked, 95)) if len(braked) else 0.0
-
-
 @dataclass(frozen=True)
 class Peaks:
     """What the ride makes of one setup: peaks of rotor and fluid, °C (no fluid: None), and the least μ over the force
@@ -148,6 +140,11 @@ class WheelRide:
     ends_at_m: float
     """the height at which the ride ends, where the fluid boils soonest"""
     unstoppable: Words
+
+
+def drag_force_n(situation: Situation, load: BrakeLoad, end: End) -> float:
+    """What one wheel holds in the drag, N: the steepest minute of the ride."""
+    return steepest_minute_n(load, situation.bike, situation.weather, situation.sharing, end)
 
 
 def wheel_ride(bike: LoadedBike, demand: Demand, end: End, drag_n: float, load: BrakeLoad) -> WheelRide:

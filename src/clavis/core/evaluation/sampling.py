@@ -174,7 +174,7 @@ def certainty(
     whatever the ride is open in every draw. ``pause`` is called between steps."""
     steps = heat_steps(load, situation.sharing, w.end)
     table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
-    drag, fixed = drag_force_n(steps), fixed_of(w.setup, situation)
+    drag, fixed = drag_force_n(situation, load, w.end), fixed_of(w.setup, situation)
     standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
     figures: dict[str, list[float]] = {}
     by_margin: dict[str, list[Verdict]] = {}

@@ -501,6 +501,60 @@ def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, 
     return energy - regen, regen
 
 
+STEEPEST_MINUTE_S = 60.0
+
+
+def steepest_minute_n(load: BrakeLoad, bike: LoadedBike, weather: Weather, sharing: Sharing, end: End) -> float:
+    """The force by which one wheel holds the bike at its speed over the steepest minute of a ride.
+
+    m g (sinθ − C_rr cosθ) − ½ ρ C_dA (v + w)|v + w| over the way of that minute, and this wheel's share of what is
+    braked on it. Slowing for a corner is no drag and does not count; standing is left out.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    bike : LoadedBike
+    weather : Weather
+        °C, head wind m/s.
+    sharing : Sharing
+    end : End
+
+    Returns
+    -------
+    float
+        N, 0 or more; of the whole ride where it is shorter than a minute.
+
+    Source: even speed; Wilson and Schmidt, Bicycling Science, 4th ed., MIT Press 2020, chapter 4 (power and speed).
+
+    >>> from clavis.core.physics.samples import BIKE, LOAD
+    >>> round(steepest_minute_n(LOAD, BIKE, Weather(20), Sharing(front_share=0.55), End.FRONT), 1)
+    19.7
+    """
+    rides = load.ds_m > 0
+    if not rides.any():
+        return 0.0
+    dt, ds, theta = load.dt_s[rides], load.ds_m[rides], np.arctan(load.gradient[rides])
+    against = load.mean_ms[rides] + weather.head_wind_ms
+    rho = load.pressure_pa[rides] / (GAS_CONSTANT_J_KGK * (weather.ambient_c + KELVIN_AT_0_C))
+    held = bike.rolling_mass_kg * GRAVITY_MS2 * (np.sin(theta) - bike.rolling_ratio * np.cos(theta))
+    held -= 0.5 * rho * bike.drag_area_m2 * against * np.abs(against)
+    wheel_j = wheel_energy_j(load, sharing, end)[0][rides]
+    clock = np.concatenate([[0.0], np.cumsum(dt)])
+    first = clock[clock + STEEPEST_MINUTE_S <= clock[-1]]
+    last = first + STEEPEST_MINUTE_S
+    if not len(first):
+        first, last = clock[:1], clock[-1:]
+
+    def within(amount: Array) -> Array:
+        running = np.concatenate([[0.0], np.cumsum(amount)])
+        return np.asarray(np.interp(last, clock, running) - np.interp(first, clock, running))
+
+    way, braked_j = within(ds), within(load.braked_j[rides])
+    k = int((within(ds * np.sin(theta)) / way).argmax())
+    share = within(wheel_j)[k] / braked_j[k] if braked_j[k] > 0 else 0.0
+    return max(0.0, float(within(held * ds)[k] / way[k] * share))
+
+
 def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> HeatSteps:
     """A wheel's load cut into steps for the heat balance.
 
