@@ -708,7 +708,7 @@ def reached_forces(
     >>> limits = ground_limits(bike, 0.85, 0.0)
     >>> reached = reached_forces(bike, limits, {End.FRONT: 400.0, End.REAR: 200.0}, scatter)
     >>> round(reached.total_n), reached.limited_by[End.REAR].value
-    (451, 'grip')
+    (442, 'grip')
     """
     forces = dict.fromkeys(End, 0.0)
     by: dict[End, Limiter] = {}
