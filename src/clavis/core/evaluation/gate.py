@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.evaluation.conditions import CONDITIONS, conditions_of, kept_on
+from clavis.core.evaluation.conditions import CONDITIONS, conditions_of
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
-from clavis.core.evaluation.open_points import Matter, OpenPoint
+from clavis.core.evaluation.open_points import Matter, OpenPoint, kept_by
 from clavis.core.evaluation.wheel_cases import WheelCase
 from clavis.core.job.document import Clearance, Job
 from clavis.core.parts.mounts import End
@@ -122,9 +122,9 @@ class Gate:
         return "may be signed"
 
 
-def rests_on(case: WheelCase) -> tuple[str, ...]:
+def in_order(case: WheelCase) -> tuple[str, ...]:
     """What the verdict of one wheel rests on, by name: checks that hold, and what was looked at and is in order."""
-    kept = kept_on(case.fit_case.new, new_hose=case.fit_case.new_hose, opens_line=case.fit_case.opens_line)
+    kept = kept_by(case.fit_case)
     speak = {c.row.key for c in conditions_of(case.wheel, case.fit_case.new)}
     looked = [row.about for row in CONDITIONS if row.asks and row.on in kept and row.key not in speak]
     return tuple(dict.fromkeys([*(c.label for c in case.checks if c.verdict is Verdict.HOLDS), *looked]))

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from clavis.core.evaluation.conditions import Condition, FindingKind, conditions_of, kept_on
+from clavis.core.evaluation.conditions import Condition, FindingKind, On, conditions_of, kept_on
 from clavis.core.evaluation.margins import Judged
 from clavis.core.evaluation.situation import Lack
 from clavis.core.fit.checks import CheckResult
@@ -127,10 +127,15 @@ def point_of_condition(condition: Condition) -> OpenPoint:
     )  # fmt: skip
 
 
+def kept_by(case: FitCase) -> frozenset[On]:
+    """What of a wheel stays as it is under a brake that is asked about."""
+    beds_in = Renewal.BED_IN in case.renew
+    return kept_on(case.new, new_hose=case.new_hose, opens_line=case.opens_line, beds_in=beds_in)
+
+
 def conditions_open(case: FitCase, passes_over: frozenset[str] = frozenset()) -> tuple[OpenPoint, ...]:
     """Conditions of what stays on a wheel, but for those in ``passes_over``; what is good is not open."""
-    beds_in = Renewal.BED_IN in case.renew
-    kept = kept_on(case.new, new_hose=case.new_hose, opens_line=case.opens_line, beds_in=beds_in)
+    kept = kept_by(case)
     return tuple(
         point_of_condition(c)
         for c in conditions_of(case.wheel, case.new)

@@ -27,6 +27,11 @@ class Renewal(StrEnum):
         """The part of the brake that is new; None for what is beside the brake."""
         return Axis(self.value) if self.value in set(Axis) else None
 
+    @property
+    def is_work(self) -> bool:
+        """Nothing comes new and nothing that is bolted or joined is taken apart: it is done on what is there."""
+        return self in (Renewal.BLEED, Renewal.BED_IN)
+
 
 Renewals = frozenset[Renewal]
 NONE: Renewals = frozenset()
@@ -39,4 +44,13 @@ def new_parts(changed: frozenset[Axis], renew: Renewals) -> frozenset[Axis]:
 
 def leaves_as_it_is(renew: Renewals) -> bool:
     """Nothing that is bolted or joined is taken apart: the wheel is judged as it stands."""
-    return renew <= {Renewal.BLEED, Renewal.BED_IN}
+    return all(renewal.is_work for renewal in renew)
+
+
+def renewals_in(text: str) -> Renewals:
+    """Renewals by name, parted by spaces, as an address or a form holds them; what is none is passed over.
+
+    >>> sorted(renewals_in("pad bed_in wings"))
+    [<Renewal.BED_IN: 'bed_in'>, <Renewal.PAD: 'pad'>]
+    """
+    return frozenset(Renewal(word) for word in text.split() if word in set(Renewal))

@@ -8,7 +8,7 @@ from starlette.responses import RedirectResponse, Response
 
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.core.evaluation.gate import rests_on
+from clavis.core.evaluation.gate import in_order
 from clavis.core.job.document import SHORTEST_REASON, Clearance, StepTick
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.mounts import End
@@ -71,7 +71,7 @@ def context(b: Bench) -> dict[str, Any]:
         "Validity": Validity,
         "renewals": {end: renewals_of(b, end) for end in End},
         "shortest": SHORTEST_REASON,
-        "rests": {end: rests_on(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
+        "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
     }
 
 

@@ -13,7 +13,7 @@ from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
 from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
-from clavis.core.job.renewal import Renewal
+from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
@@ -122,7 +122,7 @@ def candidate_sure(
     b = v.bench
     situation, proposed = b.evaluation.situation, b.evaluation.proposed
     try:
-        anew = tuple(Renewal(word) for word in renew.split()[: len(Renewal)] if word in set(Renewal))
+        anew = tuple(sorted(renewals_in(renew)))
         pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id, renew=anew)
     except ValidationError:
         raise HTTPException(422, "These are no part numbers.") from None

@@ -12,7 +12,7 @@ from clavis.core.evaluation.setups import brake_of
 from clavis.core.fit.mounting import Mounting
 from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.document import Pick
-from clavis.core.job.renewal import Renewal
+from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Stepped, brought, in_step_order, refusal_of, stepped
@@ -152,10 +152,9 @@ def pick(
 ) -> Response:
     """Propose a whole candidate for one wheel; nothing given keeps what is fitted. ``renew`` is what comes new of the
     same, parted by spaces. A candidate that does not go together is refused."""
-    wanted = tuple(Renewal(word) for word in renew.split() if word in set(Renewal))
     chosen = Pick(
         rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None,
-        renew=wanted,
+        renew=tuple(sorted(renewals_in(renew))),
     )  # fmt: skip
     mounting = c.bench.evaluation.mountings[end]
     brake = brake_of(mounting.wheel, chosen, c.bench.catalogue)

@@ -20,7 +20,7 @@ from clavis.core.fit.plate_release import (
 from clavis.core.fit.special_plate import Plate, PlateLoads, hole_distances, loads_of, plate_of
 from clavis.core.job.special_mount import SpecialMount, lacks_of
 from clavis.core.parts.mounts import End
-from clavis.core.physics.bike import Surface, ground_limits, tyre_grip
+from clavis.core.physics.bike import Surface, ground_limits, limit_alone_n, tyre_grip
 from clavis.core.sentences import say
 from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.store import jobs
@@ -60,8 +60,7 @@ def _loads(b: Bench, end: End, plate: Plate) -> PlateLoads | None:
     if situation is None:
         return None
     dry = ground_limits(situation.bike, tyre_grip(Surface.DRY_ASPHALT, b.job.bike.tread), 0.0)
-    alone_n = dry.front_alone_n if end is End.FRONT else dry.rear_alone_n
-    return loads_of(plate, alone_n, situation.bike.wheel_radius_m)
+    return loads_of(plate, limit_alone_n(dry, end), situation.bike.wheel_radius_m)
 
 
 @gathers(Room.SPECIAL)
