@@ -127,7 +127,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      ("total_mass_kg", HEAT, HOT, RIDE, NEEDED, GROUND, STOPS, WORDS)),
     # where
     ("conditions.surface", "gravel", {"grip_ratio": -1, "setups.fitted.stop_flat_m": 1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS, RIDE, HEAT)),
-    ("conditions.rain", True, {FF + "mu_cold": -1, FF + "pad_wear_mm_per_ride": 1},
+    ("conditions.rain", True, {FF + "mu_cold": -1},
      (ANY + "mu_cold", ANY + r"(year\.)?(pad|rotor)_(wear|life)\w*", GROUND, HEAT, HOT, RIDE, STOPS, WORDS)),
     ("conditions.ambient_c", 32.0, {FF + "peak_c.rotor": 1, FF + "margins.boil.value": -1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("conditions.head_wind_kmh", 20.0, {FF + "peak_c.rotor": -1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
@@ -140,6 +140,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("rides.descent.times_a_year", 90.0, {"setups.fitted.rides.descent.yearly_mj": 1, FF + "year.pad_wear_mm": 1, FR + "year.pad_life_years": -1},
      (ANY + r"year\.\w+", r"setups\.\w+\.rides\.descent\.(yearly_mj|times_a_year)")),
     ("rides.descent.sections.0.stand_s", 120.0, {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
+    ("rides.descent.grit", "some", {FF + "pad_wear_mm_per_ride": 1}, (ANY + r"(year\.)?pad_(wear|life)\w*", ANY + r"rides\.\w+\.\w+")),
     ("rides.descent.sections.1.surface", "loose", {"setups.fitted.ride.duration_s": 1}, (HEAT, HOT, RIDE, STOPS, WORDS)),
     ("rides.descent.laps", 3, {"setups.fitted.ride.length_m": 1, FF + "friction_energy_kj": 1, FF + "peak_c.rotor": 1},
      (HEAT, HOT, RIDE, STOPS, WORDS)),

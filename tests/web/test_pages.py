@@ -29,7 +29,7 @@ def test_the_board_shows_every_demo_job_with_its_verdict(client: TestClient) -> 
     page = client.get("/").text
     for title in ("Tandem for the long pass", "Longtail for the school run", "Gravel bike that grabs"):
         assert title in page
-    assert "the fluid boils after 2.6 km" in told_at(client, "/")
+    assert "the fluid boils after 2.7 km" in told_at(client, "/")
     assert "verdict-fails" in page
     assert "verdict-tight" in page
 
@@ -84,7 +84,7 @@ def test_the_spine_sheet_holds_the_links_and_the_weak_one(client: TestClient) ->
     ]
     assert places == sorted(places)
     assert "mark-fails" in page
-    assert "the fluid boils after 2.6 km" in told_at(client, f"/jobs/{TANDEM}/choose", show="fitted")
+    assert "the fluid boils after 2.7 km" in told_at(client, f"/jobs/{TANDEM}/choose", show="fitted")
     assert page.index("lane-front") < page.index("lane-rear")
 
 

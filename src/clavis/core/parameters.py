@@ -47,11 +47,15 @@ class ModelParameters(BaseModel):
     caliper_emissivity_ratio: float = Field(0.8, ge=0, le=1)
     rotor_void_ratio: float = Field(0.25, ge=0, lt=0.8)
     rotor_hole_mm: float = Field(6.0, gt=0, le=20)
+    pad_surface_mm: float = Field(0.3, gt=0, le=0.45)
+    """the outer layer of a pad that follows each braking"""
     pad_contact_w_m2k: float = Field(3000.0, gt=0, le=100000)
     pad_released_w_k: float = Field(0.04, ge=0, le=2)
     caliper_fluid_w_k: float = Field(1.5, gt=0, le=20)
     plate_area_of_pad_ratio: float = Field(1.3, ge=1, le=3)
     plate_mm: float = Field(1.8, gt=0, le=5)
+    wear_ratio: float = Field(1.0, gt=0, le=10)
+    """multiplier on the wear of pads and rotor"""
     rotor_to_carrier_ratio: float = Field(1.0, gt=0, le=10)
     """multiplier on every rotor-to-carrier conductance; what calibration moves"""
 
@@ -128,7 +132,9 @@ SOURCES: dict[str, str] = {
     "rotor_void_ratio": "typical drilled track, ± 30 %",
     "rotor_hole_mm": "typical drilled track",
     "pad_contact_w_m2k": f"{_JUDGED}, ± 30 %",
+    "pad_surface_mm": "how deep heat goes into a pad in one braking, judged",
     "caliper_fluid_w_k": f"{_JUDGED}, ± 30 %",
+    "wear_ratio": "one: the wear of the compound table, judged",
     "rotor_to_carrier_ratio": "one, unless calibrated",
 }
 """where a starting value comes from; how wide it is drawn is in DOUBTS, where it is sampled"""

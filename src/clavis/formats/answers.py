@@ -29,7 +29,7 @@ from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.core.evaluation.worst_speed import worst_on_ride
 from clavis.core.fit.fit import Fit
 from clavis.core.fit.mount_geometry import PAD_HALF_LENGTH_MM
-from clavis.core.job.document import Bike, Job
+from clavis.core.job.document import Bike, Job, Ride
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits
@@ -187,7 +187,7 @@ def _always(a: AlwaysCounts | None) -> AlwaysAnswer | None:
 
 
 def _year(w: WheelResult, rides: Sequence[RideFigures], situation: Situation) -> YearAnswer:
-    year = year_of_wear(w, rides, situation.parameters, situation.wet)
+    year = year_of_wear(w, rides, situation.parameters)
     return YearAnswer(
         friction_mj=year.energy_mj,
         pad_wear_mm=year.pad_mm,
@@ -204,6 +204,10 @@ class _Rides:
     figures: tuple[RideFigures, ...]
     always: AlwaysCounts | None
 
+    @property
+    def decisive(self) -> Ride | None:
+        return next((r.ride for r in self.figures if r.decisive), None)
+
 
 def _wheel(
     w: WheelResult,
@@ -212,7 +216,7 @@ def _wheel(
     situation: Situation,
     sampled: SampledAnswer | None,
 ) -> WheelAnswer:
-    f, life = w.forces, wear_life(w, situation.parameters, situation.wet)
+    f, life = w.forces, wear_life(w, rides.decisive, situation.parameters)
     return WheelAnswer(
         parts={kind: getattr(w.setup, kind).id for kind in ("rotor", "caliper", "lever", "pad")},
         verdict=w.verdict,

@@ -43,14 +43,6 @@ def test_a_spongy_lever_explains_its_travel_until_the_line_is_opened() -> None:
     assert evaluate(opened, CATALOGUE, {}).setups["proposed"].wheels[End.FRONT].forces.travel.air_mm == 0
 
 
-def test_pulse_braking_marks_the_fluids_figure_optimistic() -> None:
-    for style, marked in (("drag", False), ("pulse", True)):
-        job = with_value(own_job(), "rider.style", style)
-        found = evaluate(job, CATALOGUE, {})
-        figure = wheel_figures(found.fitted.wheels[End.FRONT], found.situation)["fluid"]
-        assert ("optimistic" in figure.uncertainty) is marked
-
-
 def test_before_bedding_in_new_pairs_grip_less_and_kept_ones_do_not() -> None:
     """0.6 with a new rotor or new pads, 0.5 with new pads on a rotor worn hollow, all where both are kept."""
 

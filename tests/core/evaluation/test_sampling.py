@@ -119,8 +119,8 @@ def test_only_what_is_doubtful_is_drawn() -> None:
 
     moved = {name for k, name in enumerate(heat_kernel.COLUMNS) if np.ptp(rows[:, k]) > 1e-12}
     assert moved == {
-        "convection_ratio", "airflow_ratio", "rotor_emissivity", "rotor_to_carrier", "mu_cold", "mu_work",
-        "mu_slope_per_k", "mu_floor",
+        "convection_ratio", "airflow_ratio", "rotor_emissivity", "rotor_to_carrier", "mu_cold", "mu_rise_per_k",
+        "mu_fall", "mu_slope_per_k", "mu_floor",
     }  # fmt: skip
 
 

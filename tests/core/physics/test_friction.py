@@ -6,8 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.physics import heat_kernel
-from clavis.core.physics.friction import PadState, bedding_ratio, dry_mu, state_ratio
+from clavis.core.physics.friction import PadState, bedding_ratio, dry_mu, dry_mu_at, state_ratio
 
 
 @pytest.mark.parametrize(
@@ -44,8 +43,7 @@ def test_friction_stays_between_its_floor_and_its_working_value(compound: str, r
 @given(st.sampled_from(list(COMPOUNDS)), st.floats(-20, 900))
 def test_the_compiled_curve_is_the_same(compound: str, rotor_c: float) -> None:
     row = COMPOUNDS[compound]
-    shape = (row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor)
-    assert heat_kernel.friction(rotor_c, *shape) == pytest.approx(float(dry_mu(row, rotor_c)), abs=1e-12)
+    assert dry_mu_at(row, rotor_c) == pytest.approx(float(dry_mu(row, rotor_c)), abs=1e-12)
 
 
 def test_bedding_rises_from_its_start_to_one() -> None:

@@ -1,6 +1,7 @@
 """Heat: closed forms, the ledger, monotone physics, and an independent check on right-hand sides written afresh."""
 
 import re
+from dataclasses import replace
 from math import exp, log, pi, sqrt
 
 import numpy as np
@@ -12,11 +13,13 @@ from scipy.integrate import solve_ivp
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.sheet import wheel_figures
 from clavis.core.parameters import ModelParameters
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import LoadedBike
-from clavis.core.physics.descent import HeatSteps, Sharing, Style, Weather, heat_steps, plan_ride
+from clavis.core.physics.descent import HeatSteps, Sharing, Style, Weather, heat_steps, plan_ride, wheel_energy_j
+from clavis.core.physics.friction import dry_mu
 from clavis.core.physics.heat import (
     Node,
     WornBrake,
@@ -93,7 +96,7 @@ def test_a_short_stop_without_exchange_is_adiabatic() -> None:
         rotor_to_carrier_ratio=1e-9,
     )  # fmt: skip
     nodes = row(params=closed)
-    nodes[heat_kernel.G_RC] = nodes[heat_kernel.G_RP_ON] = 0.0
+    nodes[heat_kernel.G_RC] = nodes[heat_kernel.G_RS_ON] = 0.0
     rise = peak(nodes, even_steps(2000, 3.0, dt=0.05)) - 20
     gamma, capacity = nodes[heat_kernel.GAMMA], nodes[heat_kernel.C_ROTOR]
     assert rise == pytest.approx(gamma * 6000 / capacity, rel=1e-6)
@@ -101,9 +104,9 @@ def test_a_short_stop_without_exchange_is_adiabatic() -> None:
 
 def test_a_rotor_alone_cools_by_an_exponential() -> None:
     nodes = row()
-    nodes[[heat_kernel.G_RC, heat_kernel.G_RP_ON, heat_kernel.G_RP_OFF]] = 0.0
+    nodes[[heat_kernel.G_RC, heat_kernel.G_RS_ON, heat_kernel.G_RS_OFF]] = 0.0
     nodes[heat_kernel.E_ROTOR], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, 40.0
-    start = np.array([[20.0, 300.0, 20.0, 20.0, 20.0]])
+    start = np.array([[20.0, 300.0, 20.0, 20.0, 20.0, 20.0]])
     steps = even_steps(0, 60, dt=0.5)
     course = heat_kernel.integrate(nodes[None], arrays_of(steps), 20.0, start, True).course
     tau = nodes[heat_kernel.C_ROTOR] / (40.0 * nodes[heat_kernel.A_ROTOR])
@@ -114,7 +117,7 @@ def test_a_rotor_alone_cools_by_an_exponential() -> None:
 def test_the_time_back_to_fifty_is_told_to_the_second(film_w_m2k: float) -> None:
     """A rotor alone: tau ln((R_e - 20)/30), wherever between the points of the clock it falls."""
     nodes = row()
-    nodes[[heat_kernel.G_RC, heat_kernel.G_RP_ON, heat_kernel.G_RP_OFF]] = 0.0
+    nodes[[heat_kernel.G_RC, heat_kernel.G_RS_ON, heat_kernel.G_RS_OFF]] = 0.0
     nodes[heat_kernel.E_ROTOR], nodes[heat_kernel.CONVECTION], nodes[heat_kernel.STILL] = 0.0, 0.0, film_w_m2k
     heat = heat_of(nodes[None], even_steps(2000, 3.0, dt=0.05), 20.0)[0]
     tau = nodes[heat_kernel.C_ROTOR] / (film_w_m2k * nodes[heat_kernel.A_ROTOR])
@@ -130,17 +133,19 @@ def test_constant_power_settles_at_the_networks_steady_state() -> None:
     nodes[heat_kernel.E_ROTOR] = nodes[heat_kernel.E_CALIPER] = nodes[heat_kernel.CONVECTION] = 0.0
     nodes[heat_kernel.STILL] = 60.0
     p = dict(zip(heat_kernel.COLUMNS, nodes, strict=True))
-    rc, rp, pk, kf = p["rotor_to_carrier"], p["rotor_to_pads_on"], p["pads_to_caliper"], p["caliper_to_fluid"]
+    rc, rs, sp = p["rotor_to_carrier"], p["rotor_to_surface_on"], p["surface_to_pads"]
+    pk, kf = p["pads_to_caliper"], p["caliper_to_fluid"]
     matrix = np.array(
         [
-            [rc + 60 * p["carrier_area"], -rc, 0, 0, 0],
-            [-rc, rc + rp + 60 * p["rotor_area"], -rp, 0, 0],
-            [0, -rp, rp + pk, -pk, 0],
-            [0, 0, -pk, pk + kf + 60 * p["caliper_area"], -kf],
-            [0, 0, 0, -kf, kf],
+            [rc + 60 * p["carrier_area"], -rc, 0, 0, 0, 0],
+            [-rc, rc + rs + 60 * p["rotor_area"], -rs, 0, 0, 0],
+            [0, -rs, rs + sp, -sp, 0, 0],
+            [0, 0, -sp, sp + pk, -pk, 0],
+            [0, 0, 0, -pk, pk + kf + 60 * p["caliper_area"], -kf],
+            [0, 0, 0, 0, -kf, kf],
         ]
     )
-    rhs = np.array([0, p["rotor_share"] * 400, (1 - p["rotor_share"]) * 400, 0, 0])
+    rhs = np.array([0, p["rotor_share"] * 400, (1 - p["rotor_share"]) * 400, 0, 0, 0])
     steady = 20 + np.linalg.solve(matrix, rhs)
     end = heat_of(nodes[None], even_steps(400, 6000, dt=3.0), 20.0)[0].end_c
     assert [end[n] for n in Node] == pytest.approx(steady, abs=0.05)
@@ -186,7 +191,7 @@ def _afresh(nodes: np.ndarray, steps: HeatSteps, ambient: float):
         return p["still_air"] + p["convection_ratio"] * 0.664 * sqrt(re) * 0.70 ** (1 / 3) * k / length
 
     def rhs(time, y):
-        carrier, rotor, pads, cal, fluid = y
+        carrier, rotor, surface, pads, cal, fluid = y
         i = min(max(int(np.searchsorted(bounds, time, side="right")) - 1, 0), len(steps.dt_s) - 1)
         q, v, on, pa = steps.power_w[i], steps.speed_ms[i], steps.braking[i], steps.pressure_pa[i]
         wind, omega = p["airflow_ratio"] * v, v / p["wheel_radius"]
@@ -194,20 +199,21 @@ def _afresh(nodes: np.ndarray, steps: HeatSteps, ambient: float):
         h_carrier = film(sqrt(wind**2 + (omega * p["carrier_radius"]) ** 2), p["carrier_length"], carrier, pa)
         h_fin, h_cal = film(wind, 0.020, pads, pa), film(wind, 0.040, cal, pa)
         sb, ak = 5.670374419e-8, ambient + 273.15
-        g_rp = on * p["rotor_to_pads_on"] + (1 - on) * p["rotor_to_pads_off"]
+        g_rs = on * p["rotor_to_surface_on"] + (1 - on) * p["rotor_to_surface_off"]
         rotor_out = h_rotor * p["rotor_area"] * (rotor - ambient)
         rotor_out += p["rotor_emissivity"] * sb * p["rotor_area"] * ((rotor + 273.15) ** 4 - ak**4)
         cal_out = h_cal * p["caliper_area"] * (cal - ambient)
         cal_out += p["caliper_emissivity"] * sb * p["caliper_area"] * ((cal + 273.15) ** 4 - ak**4)
         has_fluid = p["fluid_capacity"] > 0
         to_fluid = p["caliper_to_fluid"] * (cal - fluid) if has_fluid else 0.0
-        to_carrier, to_pads = p["rotor_to_carrier"] * (rotor - carrier), g_rp * (rotor - pads)
+        to_carrier, to_surface = p["rotor_to_carrier"] * (rotor - carrier), g_rs * (rotor - surface)
+        to_pads = p["surface_to_pads"] * (surface - pads)
         to_caliper = p["pads_to_caliper"] * (pads - cal)
         return [
             (to_carrier - h_carrier * p["carrier_area"] * (carrier - ambient)) / p["carrier_capacity"],
-            (p["rotor_share"] * q - rotor_out - to_carrier - to_pads) / p["rotor_capacity"],
-            ((1 - p["rotor_share"]) * q + to_pads - to_caliper - h_fin * p["fin_area"] * (pads - ambient))
-            / p["pads_capacity"],
+            (p["rotor_share"] * q - rotor_out - to_carrier - to_surface) / p["rotor_capacity"],
+            ((1 - p["rotor_share"]) * q + to_surface - to_pads) / p["surface_capacity"],
+            (to_pads - to_caliper - h_fin * p["fin_area"] * (pads - ambient)) / p["pads_capacity"],
             (to_caliper - cal_out - to_fluid) / p["caliper_capacity"],
             to_fluid / p["fluid_capacity"] if has_fluid else 0.0,
         ]
@@ -215,21 +221,24 @@ def _afresh(nodes: np.ndarray, steps: HeatSteps, ambient: float):
     return rhs
 
 
-@settings(max_examples=8, deadline=None)
-@given(ROTORS, PADS, CALIPERS, st.sampled_from(list(End)), st.floats(70, 200), st.floats(4, 14), st.booleans())
-def test_an_independent_stiff_solver_agrees_within_a_kelvin(r, p, c, end, mass, gradient, corners) -> None:
+@settings(max_examples=12, deadline=None)
+@given(ROTORS, PADS, CALIPERS, st.sampled_from(list(End)), st.floats(70, 200), st.floats(4, 14), st.booleans(),
+       st.sampled_from(Style))  # fmt: skip
+def test_an_independent_stiff_solver_agrees(r, p, c, end, mass, gradient, corners, style) -> None:
+    """Within 1 K at every node on rides that drag, within 2 K on those that pulse; the pads' surface, which follows
+    every braking, within 2 K where there are any."""
     bike = LoadedBike(mass, 1.06, 0.45, 1.08, 0.50, 0.007, 0.345)
     parts = [Section(length_m=400, gradient_pct=gradient, speed_kmh=34, corner_kmh=12 if corners else None)] * 3
-    load = plan_ride(road_of_sections(parts, 700), bike, Weather(18), Style.DRAG, P)
-    coarse, fine = (heat_steps(load, Sharing(0.6), end, refine=k) for k in (1, 1))
-    nodes = row(r, p, c, end)
-    peaks = heat_of(nodes[None], coarse, 18.0)[0].peak_c
+    load = plan_ride(road_of_sections(parts, 700), bike, Weather(18), style, P)
+    steps, nodes = heat_steps(load, Sharing(0.6), end), row(r, p, c, end)
+    peaks = heat_of(nodes[None], steps, 18.0)[0].peak_c
     solved = solve_ivp(
-        _afresh(nodes, fine, 18.0), (0, fine.time_s[-1]), [18.0] * 5, method="Radau", rtol=1e-6, atol=1e-4,
-        max_step=float(np.median(fine.dt_s)),
+        _afresh(nodes, steps, 18.0), (0, steps.time_s[-1]), [18.0] * 6, method="LSODA", rtol=1e-6, atol=1e-4,
+        max_step=float(np.median(steps.dt_s)),
     )  # fmt: skip
     for node, value in peaks.items():
-        assert value == pytest.approx(solved.y[node].max(), abs=1.0), node.name
+        jumps = style is Style.PULSE or (corners and node is Node.SURFACE)
+        assert value == pytest.approx(solved.y[node].max(), abs=2.0 if jumps else 1.0), node.name
 
 
 @pytest.mark.parametrize("style", list(Style))
@@ -240,7 +249,7 @@ def test_halving_the_steps_moves_no_peak_by_half_a_kelvin(style: Style) -> None:
         nodes = row(p=pad(compound=compound))[None]
         once, twice = (heat_of(nodes, heat_steps(load, Sharing(0.6), End.FRONT, k), 20.0)[0] for k in (1, 2))
         for node in once.peak_c:
-            assert once.peak_c[node] == pytest.approx(twice.peak_c[node], abs=0.5)
+            assert once.peak_c[node] == pytest.approx(twice.peak_c[node], abs=2.0 if node is Node.SURFACE else 0.5)
 
 
 def test_plausible_sizes_of_the_document() -> None:
@@ -294,8 +303,32 @@ def test_the_fluid_peaks_after_the_stop_and_a_cable_caliper_has_none() -> None:
 
 def test_a_worn_rotor_and_a_thin_pad_are_taken_as_measured() -> None:
     assert row(thickness=1.5)[heat_kernel.C_ROTOR] == pytest.approx(row()[heat_kernel.C_ROTOR] * 1.5 / 1.8)
-    assert row(material=1.0)[heat_kernel.G_RP_ON] > row()[heat_kernel.G_RP_ON]
-    assert row(material=0.1)[heat_kernel.G_RP_ON] == row(material=0.5)[heat_kernel.G_RP_ON]
+    assert row(material=1.0)[heat_kernel.G_SP] > row()[heat_kernel.G_SP]
+    assert row(material=0.1)[heat_kernel.G_SP] == row(material=0.5)[heat_kernel.G_SP]
+
+
+def test_the_pads_surface_by_hand() -> None:
+    # resin, two pads of 330 mm²: 6.6e-4 m² · 0.3e-3 m · 2300 · 1000 = 0.4554 J/K; 1/3000 + 0.15e-3/0.9 = 5e-4 m²K/W
+    nodes = row()
+    assert nodes[heat_kernel.C_SURFACE] == pytest.approx(0.4554)
+    assert nodes[heat_kernel.G_RS_ON] == pytest.approx(6.6e-4 / 5e-4)
+    assert nodes[heat_kernel.G_SP] == pytest.approx(6.6e-4 * 0.9 / 1.85e-3)
+    # from rotor to backing plate it is what one lump had: 2 A/(d/k + 1/h)
+    through = 1 / (1 / nodes[heat_kernel.G_RS_ON] + 1 / nodes[heat_kernel.G_SP])
+    assert through == pytest.approx(6.6e-4 / (2e-3 / 0.9 + 1 / 3000))
+    # and what both store together is what one lump stored
+    whole = 6.6e-4 * (2e-3 * 2.3e6 + 1.3 * 1.8e-3 * 7750 * 470)
+    assert nodes[heat_kernel.C_SURFACE] + nodes[heat_kernel.C_PADS] == pytest.approx(whole)
+
+
+def test_the_arms_are_of_what_is_stated() -> None:
+    """Up to its construction a carrier is steel or aluminium; the part's own word goes first."""
+    mass = carrier_mass_kg(rotor(), rotor_geometry(rotor(), 1.8, P).mass_kg)
+    assert row()[heat_kernel.C_CARRIER] == pytest.approx(mass * 470)
+    assert row(rotor(construction="floating"))[heat_kernel.C_CARRIER] == pytest.approx(mass * 900)
+    steel = row(rotor(construction="floating", carrier_material="steel"))
+    assert steel[heat_kernel.C_CARRIER] == pytest.approx(mass * 470)
+    assert steel[heat_kernel.G_RC] == row(rotor(construction="floating"))[heat_kernel.G_RC]
 
 
 def test_many_setups_together_are_the_same_as_each_alone() -> None:
@@ -307,6 +340,51 @@ def test_many_setups_together_are_the_same_as_each_alone() -> None:
         assert table.peak_c[k, Node.ROTOR] == pytest.approx(alone.peak_c[Node.ROTOR], abs=1e-9)
         assert table.fluid_peak_c[k] == pytest.approx(alone.fluid_peak_c, abs=1e-9)
         assert table.least_mu_per_n[k] == pytest.approx(alone.least_mu_per_n)
+
+
+def test_two_cores_give_what_one_gives() -> None:
+    """From some work on the blocks of setups are shared among the cores."""
+    steps = drag(60.0)
+    rows = np.array([row(rotor(diameter_mm=140 + 0.3 * k)) for k in range(200)])
+    assert len(rows) * len(steps.dt_s) > heat_kernel.WORTH_A_THREAD
+    together = peaks_of(rows, steps, 20.0)
+    few = [peaks_of(rows[k : k + 8], steps, 20.0) for k in range(0, 200, 8)]
+    assert np.array_equal(together.peak_c, np.concatenate([t.peak_c for t in few]))
+
+
+def test_each_setup_may_have_a_load_of_its_own() -> None:
+    """Power and force by setup: the same as each alone under its load."""
+    steps, nodes = drag(), np.array([row(), row(rotor(diameter_mm=203))])
+    scale = np.array([0.8, 1.2])
+    arrays = arrays_of(steps)
+    own = arrays._replace(power=arrays.power * scale, force=arrays.force * scale)
+    start = np.full((2, heat_kernel.NODES), 20.0)
+    together = heat_kernel.integrate(nodes, own, 20.0, start, False)
+    for k, factor in enumerate(scale):
+        scaled = replace(steps, power_w=steps.power_w * factor, force_n=steps.force_n * factor)
+        alone = peaks_of(nodes[k : k + 1], scaled, 20.0)
+        assert together.peaks[k, Node.ROTOR] == pytest.approx(alone.peak_c[0, Node.ROTOR], abs=1e-9)
+        assert together.least[k, 0] == pytest.approx(alone.least_mu_per_n[0])
+
+
+@pytest.mark.parametrize("place", range(0, 60, 3))
+def test_fade_is_judged_inside_the_steps(place: int) -> None:
+    """Never better than stretch by stretch with four times finer steps, and at most 1.5 % worse."""
+    job = drawn_jobs(120, seed=31)[place]
+    evaluation = evaluate(job, CATALOGUE, TRACKS)
+    setup, situation = evaluation.fitted, evaluation.situation
+    for end, wheel in setup.wheels.items() if setup else ():
+        load, row_of_pads = setup.load, COMPOUNDS[wheel.setup.pad.compound]
+        joules, _ = wheel_energy_j(load, situation.sharing, end)
+        asked = np.divide(joules, load.ds_m, out=np.zeros_like(joules), where=(load.ds_m > 0.05) & (joules > load.dt_s))
+        if asked.max() < 1:
+            continue
+        fine = heat_of(wheel.nodes[None], heat_steps(load, situation.sharing, end, 4), situation.weather.ambient_c)[0]
+        rotor_c = np.interp(load.time_s, fine.time_s, fine.course_c[:, Node.ROTOR])
+        dried = np.maximum.accumulate(rotor_c) > heat_kernel.WET_UNTIL_C
+        mu = dry_mu(row_of_pads, rotor_c) * np.where(dried, 1.0, row_of_pads.wet_ratio if situation.wet else 1.0)
+        least = np.minimum(mu[:-1], mu[1:])[asked > 1] / asked[asked > 1]
+        assert 0.985 * least.min() <= wheel.heat.least_mu_per_n <= 1.0005 * least.min()
 
 
 def test_wet_pads_grip_less_until_the_rotor_has_dried() -> None:

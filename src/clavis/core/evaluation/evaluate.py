@@ -43,7 +43,7 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.descent import BrakeLoad, HeatSteps, Style, heat_steps
+from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_forces, reached_stop
 from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
 from clavis.core.physics.road import Track
@@ -66,7 +66,6 @@ class WheelResult:
     points: tuple[OpenPoint, ...]
     rotor_share: float
     hot_c: float
-    style: Style
     ride_braked_kj: float
     """energy that all brakes together turn into heat on the ride"""
     brake_share: float
@@ -199,7 +198,6 @@ def wheel_result(
         points=distinct([*open_before, *points_of_ride(end, j, situation.hand, boils_at_m)]),
         rotor_share=j.rotor_share,
         hot_c=j.hot_c,
-        style=situation.style,
         ride_braked_kj=load.braked_kj,
         brake_share=taken / load.braked_kj if load.braked_kj > 0 else 0.0,
         nodes=nodes,

@@ -13,14 +13,13 @@ from clavis.core.evaluation.situation import Situation
 from clavis.core.parameters import doubt_words
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.descent import HeatSteps, Style
-from clavis.core.physics.heat import COOL_C, Node, metals_of, rotor_geometry
+from clavis.core.physics.descent import HeatSteps
+from clavis.core.physics.heat import COOL_C, Node, carrier_material, metals_of, rotor_geometry
 from clavis.core.sentences import Sentence, say
 from clavis.core.units import KMH_PER_MS
 from clavis.core.working import Figure, Given
 
-BALANCE = "five-node balance; flat-plate correlation, textbook"
-PULSE_DOUBT = "; optimistic: in pulse braking the pads' face is hotter than their mean, and more reaches the fluid"
+BALANCE = "six-node balance; flat-plate correlation, textbook"
 HEAT_DOUBT = (
     f"convection {doubt_words('convection_ratio')}, airflow {doubt_words('airflow_front_ratio')}: typically ± 12 % of "
     "the rise"
@@ -62,8 +61,17 @@ def _rotor(w: WheelResult, situation: Situation) -> Figure:
 def _carrier(w: WheelResult) -> Figure:
     construction = say("{construction} rotor, {doubt}", construction=w.setup.rotor.construction,
                        doubt=doubt_words("rotor_to_carrier_ratio"))  # fmt: skip
+    rotor = w.setup.rotor
+    metal = say("{material}, {origin}", material=carrier_material(rotor),
+                origin="as stated" if rotor.carrier_material else "usual for its construction")  # fmt: skip
     given = (
-        Given("m_C c_C", "carrier's capacity", w.node("carrier_capacity"), "j_k", "weighed rotor less its track"),
+        Given(
+            "m_C c_C",
+            "carrier's capacity",
+            w.node("carrier_capacity"),
+            "j_k",
+            say("weighed rotor less its track; {metal}", metal=metal),
+        ),
         Given("G_RC", "rotor to carrier", w.node("rotor_to_carrier"), "w_k", construction),
         Given("A_C", "carrier's area", w.node("carrier_area"), "m2", "2.2 m_C/(ρ_C t)", 4),
     )
@@ -76,10 +84,14 @@ def _pads(w: WheelResult) -> Figure:
     given = (
         Given("C_P", "capacity of both pads with plates", w.node("pads_capacity"), "j_k", s.pad.name),
         Given("d_pad", "material on each", s.material_mm, "mm", "measured, or new"),
-        Given("G_RP", "rotor to pads, braking", w.node("rotor_to_pads_on"), "w_k", "2 A_pad/(d_pad/k_p + 1/h_c)"),
+        Given("C_S", "capacity of their surfaces", w.node("surface_capacity"), "j_k", "outer layer of each", 2),
+        Given("S", "hottest at the surface", w.heat.peak_c[Node.SURFACE], "c", "heat model"),
+        Given("G_RS", "rotor to surface, braking", w.node("rotor_to_surface_on"), "w_k", "2 A_pad/(1/h_c + δ/2k_p)", 2),
+        Given("G_SP", "surface to pad", w.node("surface_to_pads"), "w_k", "2 A_pad k_p/(d_pad − δ/2)", 2),
         Given("G_PK", "pads to caliper", w.node("pads_to_caliper"), "w_k", JUDGED_BY_PISTONS),
     )
-    return Figure("pads", "pads", w.heat.peak_c[Node.PADS], "c", "C_P dP/dt = (1 − γ) Q + G_RP (R − P) − G_PK (P − K)",
+    return Figure("pads", "pads", w.heat.peak_c[Node.PADS], "c", "C_P dP/dt = G_SP (S − P) − G_PK (P − K); "
+                  "C_S dS/dt = (1 − γ) Q + G_RS (R − S) − G_SP (S − P)",
                   given, BALANCE, HEAT_DOUBT)  # fmt: skip
 
 
@@ -128,7 +140,7 @@ def _cool(w: WheelResult) -> Figure:
     minutes = None if w.heat.cool_s is None else w.heat.cool_s / 60
     given = (Given("T", "the rotor is back to", COOL_C, "c", "cool to the touch"),)
     return Figure("cool", "cool again after", minutes, "min", "an hour standing still", given,
-                  "five-node balance, still air", "± 30 %", lacks="not within an hour")  # fmt: skip
+                  "six-node balance, still air", "± 30 %", lacks="not within an hour")  # fmt: skip
 
 
 def _fluid(w: WheelResult) -> tuple[Figure, ...]:
@@ -137,11 +149,10 @@ def _fluid(w: WheelResult) -> tuple[Figure, ...]:
         Given("G_KF", "caliper to fluid", w.node("caliper_to_fluid"), "w_k", "judged, ± 30 %"),
         Given("soak", "peak so long after the stop", w.heat.fluid_peak_after_stop_s, "s", "standing still", 0),
     )
-    doubt = HEAT_DOUBT + (PULSE_DOUBT if w.style is Style.PULSE else "")
     note = w.boiling.note
     return (
         Figure("fluid", "fluid", w.heat.fluid_peak_c, "c", "C_F dF/dt = G_KF (K − F), with the soak after the stop",
-               given, BALANCE, doubt),
+               given, BALANCE, HEAT_DOUBT),
         Figure("boils", "boils at", w.boiling.boiling_c, "c", "", (), note, "", lacks=note),
     )  # fmt: skip
 
@@ -185,8 +196,8 @@ def _ledger_steps(w: WheelResult, ambient_c: float) -> tuple[Sentence, ...]:
 def _moment(w: WheelResult, ambient_c: float) -> Sentence:
     """The rotor's balance at the step of greatest power, each term in W."""
     k = int(w.steps.power_w.argmax())
-    rotor, carrier, pads = (
-        0.5 * float(w.heat.course_c[k, n] + w.heat.course_c[k + 1, n]) for n in (Node.ROTOR, Node.CARRIER, Node.PADS)
+    rotor, carrier, surface = (
+        0.5 * float(w.heat.course_c[k, n] + w.heat.course_c[k + 1, n]) for n in (Node.ROTOR, Node.CARRIER, Node.SURFACE)
     )
     speed, on = float(w.steps.speed_ms[k]), float(w.steps.braking[k])
     film = _film_w_m2k(w, speed, float(w.steps.pressure_pa[k]), rotor, ambient_c)
@@ -194,7 +205,7 @@ def _moment(w: WheelResult, ambient_c: float) -> Sentence:
     air = film * w.node("rotor_area") * (rotor - ambient_c)
     radiated = _radiation_w_k(w, rotor, ambient_c) * (rotor - ambient_c)
     to_carrier = w.node("rotor_to_carrier") * (rotor - carrier)
-    to_pads = (on * w.node("rotor_to_pads_on") + (1 - on) * w.node("rotor_to_pads_off")) * (rotor - pads)
+    to_pads = (on * w.node("rotor_to_surface_on") + (1 - on) * w.node("rotor_to_surface_off")) * (rotor - surface)
     left = into - air - radiated - to_carrier - to_pads
     return say(
         "{at_km:.2} on the way, at {speed_kmh:.1}, rotor {rotor_c:.1}, h {film_w_m2k:.1}: γQ {into_w:.1} "
@@ -240,7 +251,7 @@ def _lower_bound(w: WheelResult, ambient_c: float, upper_c: float) -> Sentence:
     capacity = w.node("rotor_capacity")
     # the film coefficient falls with the film's temperature: it is greatest at ambient
     film = _film_w_m2k(w, float(w.steps.speed_ms.max()), float(w.steps.pressure_pa.max()), ambient_c, ambient_c)
-    leak = film * w.node("rotor_area") + w.node("rotor_to_carrier") + w.node("rotor_to_pads_on")
+    leak = film * w.node("rotor_area") + w.node("rotor_to_carrier") + w.node("rotor_to_surface_on")
     leak += _radiation_w_k(w, upper_c, ambient_c)
     running = np.concatenate([[0.0], np.cumsum(w.steps.power_w * w.steps.dt_s)]) * w.rotor_share
     best, stretch, heat = 0.0, 0.0, 0.0

@@ -60,6 +60,8 @@ class RideFigures:
     rotor_c: Mapping[End, float] | None = None
     fluid_c: Mapping[End, float] | None = None
     friction_kj: Mapping[End, float] | None = None
+    hot_kj: Mapping[End, float] | None = None
+    """of it above fade onset"""
     problem: Words = ""
 
     @property
@@ -93,11 +95,12 @@ def _figures(
     rotor: dict[End, float] = {}
     fluid: dict[End, float] = {}
     friction: dict[End, float] = {}
+    hot: dict[End, float] = {}
     for end, wheel in (setup.wheels if setup else {}).items():
         steps = heat_steps(load, situation.sharing, end)
         table = peaks_of(wheel.nodes[None, :], steps, situation.weather.ambient_c)
         rotor[end] = float(table.peak_c[0, Node.ROTOR])
-        friction[end] = steps.energy_kj
+        friction[end], hot[end] = steps.energy_kj, float(table.hot_kj[0])
         if wheel.heat.fluid_peak_c is not None:
             fluid[end] = float(table.fluid_peak_c[0])
     return RideFigures(
@@ -112,6 +115,7 @@ def _figures(
         rotor,
         fluid,
         friction,
+        hot,
     )
 
 
@@ -213,7 +217,6 @@ class StyleFigures:
     name: str
     figures: RideFigures
     peak_w: float
-    fluid_optimistic: bool
 
 
 def _peak_w(load: BrakeLoad) -> float:
@@ -233,14 +236,14 @@ def styles_of(
     out = []
     if setup.load.recorded:
         own = _figures(ride, setup.load, True, situation, setup)
-        out.append(StyleFigures("recorded", own, _peak_w(setup.load), False))
+        out.append(StyleFigures("recorded", own, _peak_w(setup.load)))
         ride = _planned_like(ride, setup.load)
     setups = {end: w.setup for end, w in setup.wheels.items()}
     for style in Style:
         held = replace(situation, style=style)
         load = planned_load(ride, held, tracks, setups)
         figures = _figures(ride, load, True, held, setup)
-        out.append(StyleFigures(style.value, figures, _peak_w(load), style is Style.PULSE))
+        out.append(StyleFigures(style.value, figures, _peak_w(load)))
     return tuple(out)
 
 

@@ -120,7 +120,13 @@ def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     rows[:, heat_kernel.E_ROTOR] = by["rotor_emissivity_ratio"]
     rows[:, heat_kernel.G_RC] = base[heat_kernel.G_RC] / p.rotor_to_carrier_ratio * by["rotor_to_carrier_ratio"]
     friction = by[f"friction_{w.end.value}"]
-    for column in (heat_kernel.MU_COLD, heat_kernel.MU_WORK, heat_kernel.MU_SLOPE, heat_kernel.MU_FLOOR):
+    for column in (
+        heat_kernel.MU_COLD,
+        heat_kernel.MU_RISE,
+        heat_kernel.MU_FALL,
+        heat_kernel.MU_SLOPE,
+        heat_kernel.MU_FLOOR,
+    ):
         rows[:, column] = base[column] * friction
     return rows
 

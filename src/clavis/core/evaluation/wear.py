@@ -1,22 +1,23 @@
 """Wear of pads and rotor from the energy they brake (docs/model.md, section 7)."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from clavis.core.evaluation.condition_readings import PAD_REPLACE_MM
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.rides import RideFigures
 from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.job.document import Grit, Ride
 from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.physics.heat import Node, pad_area_mm2, rotor_geometry
+from clavis.core.physics.heat import pad_area_mm2, rotor_geometry
 
 ROTOR_WEAR_MM3_MJ = 50.0
 ABOVE_FADE_RATIO = 1.5
 WEEKS_A_YEAR = 52.18
-WET_GRIT_RATIO = 3.0
-"""wet grit wears pads two to four times as fast (docs/model.md, section 7); the middle is taken on wet surfaces"""
+GRIT_RATIO: Mapping[Grit, float] = {Grit.NONE: 1.0, Grit.SOME: 2.0, Grit.MUCH: 4.0}
+"""wet grit wears pads two to four times as fast (docs/model.md, section 7)"""
 
 
 @dataclass(frozen=True)
@@ -38,18 +39,14 @@ class WearLife:
         return None if self.rotor_rides is None else self.rotor_rides * self.ride_km
 
 
-def _wear_mm(
-    setup: WheelSetup, energy_kj: float, rotor_peak_c: float, p: ModelParameters, wet: bool
-) -> tuple[float, float]:
+def wear_mm(setup: WheelSetup, energy_kj: float, hot_kj: float, grit: Grit, p: ModelParameters) -> tuple[float, float]:
     """Wear of one pad and of the rotor's thickness, mm: ΔV = k_w E; per pad ΔV/(2 A_pad); rotor over both faces of the
-    swept solid area; pads × 1.5 above fade onset, × 3 in the wet."""
+    swept solid area; pads × 1.5 for the energy ``hot_kj`` that is braked above fade onset, × 2 or 4 in wet grit."""
     row = COMPOUNDS[setup.pad.compound]
-    energy_mj = energy_kj / 1000
-    hot = ABOVE_FADE_RATIO if rotor_peak_c > row.fade_c else 1.0
-    grit = WET_GRIT_RATIO if wet else 1.0
-    pad = row.pad_wear_mm3_mj * energy_mj * hot * grit / (2 * pad_area_mm2(setup.pad, setup.caliper))
+    pad_mj = (energy_kj + (ABOVE_FADE_RATIO - 1) * hot_kj) / 1000 * GRIT_RATIO[grit] * p.wear_ratio
+    pad = row.pad_wear_mm3_mj * pad_mj / (2 * pad_area_mm2(setup.pad, setup.caliper))
     swept_mm2 = rotor_geometry(setup.rotor, setup.thickness_mm, p).swept_m2 * 1e6
-    return pad, ROTOR_WEAR_MM3_MJ * row.rotor_wear_ratio * energy_mj / swept_mm2
+    return pad, ROTOR_WEAR_MM3_MJ * row.rotor_wear_ratio * energy_kj / 1000 * p.wear_ratio / swept_mm2
 
 
 def _left_mm(setup: WheelSetup) -> tuple[float, float | None]:
@@ -59,9 +56,9 @@ def _left_mm(setup: WheelSetup) -> tuple[float, float | None]:
     return max(setup.material_mm - PAD_REPLACE_MM, 0.0), rotor
 
 
-def wear_life(w: WheelResult, p: ModelParameters, wet: bool = False) -> WearLife:
+def wear_life(w: WheelResult, ride: Ride | None, p: ModelParameters) -> WearLife:
     """Wear on the decisive ride alone."""
-    pad, rotor = _wear_mm(w.setup, w.steps.energy_kj, float(w.heat.peak_c[Node.ROTOR]), p, wet)
+    pad, rotor = wear_mm(w.setup, w.steps.energy_kj, w.heat.hot_kj, ride.grit if ride else Grit.NONE, p)
     pad_left, rotor_left = _left_mm(w.setup)
     return WearLife(
         pad,
@@ -92,14 +89,14 @@ class YearOfWear:
         return None if self.rotor_years is None else self.rotor_years * WEEKS_A_YEAR
 
 
-def year_of_wear(w: WheelResult, rides: Sequence[RideFigures], p: ModelParameters, wet: bool = False) -> YearOfWear:
+def year_of_wear(w: WheelResult, rides: Sequence[RideFigures], p: ModelParameters) -> YearOfWear:
     """Every ride with how often it is ridden; those that cannot be read count nothing."""
     energy = pad = rotor = 0.0
     for ride in rides:
-        if ride.friction_kj is None or ride.rotor_c is None or w.end not in ride.friction_kj:
+        if ride.friction_kj is None or ride.hot_kj is None or w.end not in ride.friction_kj:
             continue
         times, kj = ride.ride.times_a_year, ride.friction_kj[w.end]
-        one_pad, one_rotor = _wear_mm(w.setup, kj, ride.rotor_c[w.end], p, wet)
+        one_pad, one_rotor = wear_mm(w.setup, kj, ride.hot_kj[w.end], ride.ride.grit, p)
         energy, pad, rotor = energy + times * kj / 1000, pad + times * one_pad, rotor + times * one_rotor
     pad_left, rotor_left = _left_mm(w.setup)
     return YearOfWear(

@@ -242,6 +242,14 @@ class Mended(Record):
         return say(self.words, **self.values) if self.values else self.words
 
 
+class Grit(StrEnum):
+    """Wet grit that gets between pads and rotor."""
+
+    NONE = "none"
+    SOME = "some"
+    MUCH = "much"
+
+
 class Ride(Record):
     """One ride as a braking load: typed sections, or a track kept under its checksum."""
 
@@ -260,6 +268,7 @@ class Ride(Record):
     speed_smoothing_s: float = Field(5.0, ge=0, le=60, allow_inf_nan=False)
     start_elevation_m: float = Field(800.0, ge=-400, le=6000, allow_inf_nan=False)
     times_a_year: float = Field(20.0, ge=0, le=1000, allow_inf_nan=False)
+    grit: Grit = Field(Grit.NONE, description="wet grit on the way: wears pads faster, whatever the surface")
     mended: tuple[Mended, ...] = Field((), max_length=40)
 
     @property

@@ -40,6 +40,13 @@ class Construction(StrEnum):
     VANED = "vaned"
 
 
+class CarrierMaterial(StrEnum):
+    """What the arms inside the track are made of."""
+
+    STEEL = "steel"
+    ALUMINIUM = "aluminium"
+
+
 class CablePull(StrEnum):
     SHORT = "short"
     LONG = "long"
@@ -109,6 +116,9 @@ class Rotor(Part):
     minimum_mm: float | None = Field(None, gt=0.5, le=5, description="as marked; unknown when not marked")
     interface: HubInterface
     construction: Construction
+    carrier_material: CarrierMaterial | None = Field(
+        None, description="the arms inside the track; steel in one piece, else aluminium, where not stated"
+    )
     track_mm: float = Field(14.5, ge=8, le=30, description="height of the braking track")
     resin_only: bool = False
     rivet_out_mm: float = Field(0.0, ge=0, le=6, description="how far rivets stand out of the rotor's face")

@@ -30,6 +30,8 @@ STEP_ENERGY_J = 12.0
 LEAST_BRAKE_MS2 = 0.2
 """a bike that hardly brakes is still planned to slow before a corner"""
 LONGEST_STEP_S = 5.0
+LEAST_WAY_M = 0.05
+"""a stretch shorter than this tells no force"""
 REACH_EVERY = 0.04
 """gradients at which the most force is asked for; between them it is as good as straight"""
 
@@ -428,8 +430,8 @@ class Sharing:
 
 @dataclass(frozen=True)
 class HeatSteps:
-    """Integration steps of one wheel (m,): time s, friction power W, speed m/s, share of braking, force asked
-    N, pressure Pa; distance at the m + 1 bounds, m; energy kept from the brakes by regeneration, J."""
+    """Integration steps of one wheel (m,): time s, friction power W, speed m/s, share of braking, the most force
+    asked inside it N, pressure Pa; distance at the m + 1 bounds, m; energy kept from the brakes by regeneration, J."""
 
     dt_s: Array
     power_w: Array
@@ -589,13 +591,12 @@ def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> 
     on = part_energy > 1.0 * dt
     ds = np.repeat(load.ds_m / parts, parts)
     way = np.concatenate([[0.0], np.cumsum(ds)])
-    way_on = np.concatenate([[0.0], np.cumsum(np.where(on, ds, 0.0))])
     time_on = np.concatenate([[0.0], np.cumsum(np.where(on, dt, 0.0))])
     pressure = np.interp(time[cuts], time[1:], np.repeat(load.pressure_pa, parts))
     step = np.diff(time[cuts])
     joules = np.diff(running[cuts])
-    metres_on = np.diff(way_on[cuts])
-    force = np.where(metres_on > 0.05, joules / np.maximum(metres_on, 0.05), 0.0)
+    force = np.divide(part_energy, ds, out=np.zeros_like(ds), where=on & (ds > LEAST_WAY_M))
+    most_force = np.maximum.reduceat(force, cuts[:-1]) if len(force) else force
 
     def halved(values: Array) -> Array:
         return np.repeat(values, refine)
@@ -607,7 +608,7 @@ def heat_steps(load: BrakeLoad, sharing: Sharing, end: End, refine: int = 1) -> 
         power_w=halved(joules / step),
         speed_ms=halved(np.diff(way[cuts]) / step),
         braking=halved(np.diff(time_on[cuts]) / step),
-        force_n=halved(force),
+        force_n=halved(most_force),
         pressure_pa=halved(0.5 * (pressure[1:] + pressure[:-1])),
         distance_m=np.interp(bounds, time, way),
         time_s=bounds,

@@ -53,6 +53,26 @@ def dry_mu(row: CompoundRow, rotor_c: float | NDArray[np.float64]) -> NDArray[np
     return np.where(rotor > row.fade_c, np.maximum(fall, row.floor), rise)
 
 
+def rise_per_k(row: CompoundRow) -> float:
+    """How much friction rises per kelvin from T_1 to T_2.
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> round(rise_per_k(COMPOUNDS["sintered"]), 4)
+    0.0015
+    """
+    return (row.mu_work - row.mu_cold) / (row.t2_c - row.t1_c)
+
+
+def fall_from(row: CompoundRow) -> float:
+    """Where the line of fading friction would stand at 0 °C.
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> round(fall_from(COMPOUNDS["resin"]), 2)
+    0.69
+    """
+    return row.mu_work + row.slope_per_100k / 100 * row.fade_c
+
+
 def dry_mu_at(row: CompoundRow, rotor_c: float) -> float:
     """The same for one temperature, by the compiled curve.
 
@@ -60,8 +80,9 @@ def dry_mu_at(row: CompoundRow, rotor_c: float) -> float:
     >>> round(dry_mu_at(COMPOUNDS["resin"], 260.0), 3)
     0.378
     """
+    slope = row.slope_per_100k / 100
     return heat_kernel.friction(
-        rotor_c, row.t1_c, row.t2_c, row.fade_c, row.mu_cold, row.mu_work, row.slope_per_100k / 100, row.floor
+        rotor_c, row.t1_c, row.t2_c, row.mu_cold, rise_per_k(row), fall_from(row), slope, row.floor
     )
 
 

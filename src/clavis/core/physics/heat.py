@@ -1,4 +1,4 @@
-"""Heat of one wheel in five nodes: figures from parts, integration, soak, ledger (docs/model.md, section 5)."""
+"""Heat of one wheel in six nodes: figures from parts, integration, soak, ledger (docs/model.md, section 5)."""
 
 from dataclasses import dataclass
 from enum import IntEnum
@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
-from clavis.core.parts.models import Caliper, Construction, Pad, Rotor
+from clavis.core.parts.models import Caliper, CarrierMaterial, Construction, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import HeatSteps
+from clavis.core.physics.friction import fall_from, rise_per_k
 from clavis.core.physics.heat_kernel import Integrated, StepArrays
 from clavis.core.sentences import Words, say
 
@@ -21,18 +22,20 @@ Array = NDArray[np.float64]
 
 
 class Node(IntEnum):
-    """The five nodes, in the order of the arrays."""
+    """The six nodes, in the order of the arrays."""
 
     CARRIER = 0
     ROTOR = 1
-    PADS = 2
-    CALIPER = 3
-    FLUID = 4
+    SURFACE = 2
+    PADS = 3
+    CALIPER = 4
+    FLUID = 5
 
 
 NODE_NAMES = {
     Node.ROTOR: "rotor",
     Node.CARRIER: "carrier",
+    Node.SURFACE: "surface",
     Node.PADS: "pads",
     Node.CALIPER: "caliper",
     Node.FLUID: "fluid",
@@ -93,6 +96,22 @@ def pad_area_mm2(pad: Pad, caliper: Caliper) -> float:
     330.0
     """
     return pad.area_mm2 or PAD_AREA_MM2[caliper.four_pistons]
+
+
+CARRIER_METALS: dict[CarrierMaterial, Metal] = {CarrierMaterial.STEEL: STEEL, CarrierMaterial.ALUMINIUM: ALUMINIUM}
+
+
+def carrier_material(rotor: Rotor) -> CarrierMaterial:
+    """What a rotor's arms are made of: as stated, or by its construction (judged): steel where rotor and arms are one
+    piece, aluminium where they are joined.
+
+    >>> from clavis.core.parts.samples import ROTOR
+    >>> carrier_material(ROTOR).value
+    'steel'
+    """
+    if rotor.carrier_material is not None:
+        return rotor.carrier_material
+    return CarrierMaterial.STEEL if rotor.construction is Construction.ONE_PIECE else CarrierMaterial.ALUMINIUM
 
 
 @dataclass(frozen=True)
@@ -234,18 +253,13 @@ def node_row(brake: WornBrake, wheel_radius_m: float, wet: bool, p: ModelParamet
     row = COMPOUNDS[pad.compound]
     geometry = rotor_geometry(rotor, thickness_mm, p)
     carrier = carrier_mass_kg(rotor, rotor_geometry(rotor, rotor.thickness_mm, p).mass_kg)
-    light = rotor.construction is not Construction.ONE_PIECE
-    metal = ALUMINIUM if light else STEEL
+    metal = CARRIER_METALS[carrier_material(rotor)]
     vanes = 2.0 if rotor.construction is Construction.VANED else 1.0
     carrier_thickness = rotor.thickness_mm * _MM
-    area = pad_area_mm2(pad, caliper) * _MM2
-    material = max(material_mm, LEAST_MATERIAL_MM) * _MM
-    on = 2 * area / (material / row.k_w_mk + 1 / p.pad_contact_w_m2k)
-    pads = (
-        2
-        * area
-        * (material * row.rho_kg_m3 * row.c_j_kgk + p.plate_area_of_pad_ratio * p.plate_mm * _MM * STEEL.rho * STEEL.c)
-    )
+    area = 2 * pad_area_mm2(pad, caliper) * _MM2
+    material, surface = max(material_mm, LEAST_MATERIAL_MM) * _MM, p.pad_surface_mm * _MM
+    friction_material = row.rho_kg_m3 * row.c_j_kgk
+    plates = p.plate_area_of_pad_ratio * p.plate_mm * _MM * STEEL.rho * STEEL.c
     if caliper.fluid is Fluid.NONE:
         (cap_k, area_k), cap_f, to_caliper = CABLE_CALIPER, 0.0, HYDRAULIC_CALIPER[False][3]
     else:
@@ -264,9 +278,11 @@ def node_row(brake: WornBrake, wheel_radius_m: float, wet: bool, p: ModelParamet
         "carrier_length": CARRIER_LENGTH_M,
         "carrier_radius": (inner + 0.022) / 2,
         "rotor_to_carrier": ROTOR_TO_CARRIER_W_K[rotor.construction] * p.rotor_to_carrier_ratio,
-        "rotor_to_pads_on": on,
-        "rotor_to_pads_off": p.pad_released_w_k,
-        "pads_capacity": pads,
+        "rotor_to_surface_on": area / (1 / p.pad_contact_w_m2k + surface / 2 / row.k_w_mk),
+        "rotor_to_surface_off": p.pad_released_w_k,
+        "surface_capacity": area * surface * friction_material,
+        "surface_to_pads": area * row.k_w_mk / (material - surface / 2),
+        "pads_capacity": area * ((material - surface) * friction_material + plates),
         "fin_area": FIN_AREA_M2 if pad.finned else 0.0,
         "pads_to_caliper": to_caliper,
         "caliper_capacity": cap_k,
@@ -283,7 +299,8 @@ def node_row(brake: WornBrake, wheel_radius_m: float, wet: bool, p: ModelParamet
         "t2": row.t2_c,
         "fade_onset": row.fade_c,
         "mu_cold": row.mu_cold,
-        "mu_work": row.mu_work,
+        "mu_rise_per_k": rise_per_k(row),
+        "mu_fall": fall_from(row),
         "mu_slope_per_k": row.slope_per_100k / 100,
         "mu_floor": row.floor,
         "wet_ratio": row.wet_ratio if wet else 1.0,
@@ -314,11 +331,11 @@ class Ledger:
 
 @dataclass(frozen=True)
 class HeatResult:
-    """Temperatures of one wheel, °C. ``course_c`` (m + 1, 5) at ``distance_m`` and ``time_s``.
+    """Temperatures of one wheel, °C. ``course_c`` (m + 1, 6) at ``distance_m`` and ``time_s``.
 
     ``fluid_peak_c`` includes the soak after the stop; ``least_mu_per_n`` is the least friction over force
-    asked along the braked way, 1/N, and ``least_at_m`` where; ``cool_s`` the time after the stop until the
-    rotor is back to 50 °C.
+    asked along the braked way, 1/N, and ``least_at_m`` where; ``hot_kj`` what is braked with the rotor above fade
+    onset; ``cool_s`` the time after the stop until the rotor is back to 50 °C.
     """
 
     peak_c: dict[Node, float]
@@ -328,6 +345,7 @@ class HeatResult:
     fluid_peak_after_stop_s: float | None
     least_mu_per_n: float
     least_at_m: float
+    hot_kj: float
     cool_s: float | None
     course_c: Array
     distance_m: Array
@@ -359,25 +377,28 @@ def _cool_s(rotor_c: Array, ambient_c: float) -> float | None:
     return float(_SOAK_CLOCK[k] - _SOAK_DT[k - 1] * (wanted - cooler) / (hotter - cooler))
 
 
-def _standing(
-    rows: Array, start: Array, ambient_c: float, pressure_pa: float, keep: bool
-) -> tuple[Array, Array, Array]:
+def _standing(rows: Array, start: Array, ambient_c: float, pressure_pa: float, keep: bool) -> Integrated:
     """An hour standing still; without a course only as long as the fluid may take to its peak."""
     dt = _SOAK_DT if keep else _SOAK_DT[_SOAK_CLOCK[:-1] < FLUID_PEAKS_WITHIN_S]
     nothing = np.zeros_like(dt)
-    still = StepArrays(dt, nothing, nothing, nothing, nothing, np.full_like(dt, pressure_pa))
-    soak = heat_kernel.integrate(rows, still, float(ambient_c), start, keep)
-    return soak.peaks, soak.when, soak.course
+    still = StepArrays(dt, nothing[:, None], nothing, nothing, nothing[:, None], np.full_like(dt, pressure_pa))
+    return heat_kernel.integrate(rows, still, float(ambient_c), start, keep)
 
 
 def arrays_of(steps: HeatSteps) -> StepArrays:
     """The steps as the compiled loop takes them."""
-    return StepArrays(steps.dt_s, steps.power_w, steps.speed_ms, steps.braking, steps.force_n, steps.pressure_pa)
+    power, force = steps.power_w[:, None], steps.force_n[:, None]
+    return StepArrays(steps.dt_s, power, steps.speed_ms, steps.braking, force, steps.pressure_pa)
 
 
 def _riding(rows: Array, steps: HeatSteps, ambient_c: float, keep: bool) -> Integrated:
-    start = np.full((len(rows), 5), float(ambient_c))
+    start = np.full((len(rows), heat_kernel.NODES), float(ambient_c))
     return heat_kernel.integrate(rows, arrays_of(steps), float(ambient_c), start, keep)
+
+
+def _soak_peak_s(fluid_c: Array, later: bool) -> float:
+    """When standing still the fluid is hottest, s; at once where it was hotter on the ride."""
+    return float(_SOAK_CLOCK[fluid_c.argmax()]) if later else 0.0
 
 
 def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]:
@@ -397,7 +418,7 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
     list of HeatResult
         n, in order; °C.
 
-    Source: energy balance of five lumped capacities (docs/model.md, section 5).
+    Source: energy balance of six lumped capacities (docs/model.md, section 5).
 
     >>> from clavis.core.physics.samples import ROW, STEPS
     >>> heat = heat_of(ROW[None], STEPS, 20.0)[0]
@@ -405,9 +426,10 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
     (118, 32, 0.0)
     """
     n = len(rows)
-    peaks, when, ledger, least, course = _riding(rows, steps, ambient_c, keep=True)
+    peaks, ledger, least, hot, course = _riding(rows, steps, ambient_c, keep=True)
     end = course[:, -1, :]
-    soak_peaks, soak_when, soak = _standing(rows, end.copy(), ambient_c, float(steps.pressure_pa[-1]), True)
+    standing = _standing(rows, end.copy(), ambient_c, float(steps.pressure_pa[-1]), True)
+    soak_peaks, soak = standing.peaks, standing.course
     out = []
     for i in range(n):
         has_fluid = rows[i, heat_kernel.C_FLUID] > 0
@@ -417,12 +439,13 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
         out.append(
             HeatResult(
                 peak_c={node: float(peaks[i, node]) for node in nodes},
-                peak_at_m={node: float(np.interp(when[i, node], steps.time_s, steps.distance_m)) for node in nodes},
+                peak_at_m={node: float(steps.distance_m[course[i, :, node].argmax()]) for node in nodes},
                 end_c={node: float(end[i, node]) for node in nodes},
                 fluid_peak_c=float(max(peaks[i, Node.FLUID], soak_peaks[i, Node.FLUID])) if has_fluid else None,
-                fluid_peak_after_stop_s=(float(soak_when[i, Node.FLUID]) if later else 0.0) if has_fluid else None,
+                fluid_peak_after_stop_s=_soak_peak_s(soak[i, :, Node.FLUID], later) if has_fluid else None,
                 least_mu_per_n=float(least[i, 0]),
                 least_at_m=float(np.interp(least[i, 1], steps.time_s, steps.distance_m)),
+                hot_kj=float(hot[i]) / 1000,
                 cool_s=_cool_s(soak[i, :, Node.ROTOR], ambient_c),
                 course_c=course[i],
                 distance_m=steps.distance_m,
@@ -431,12 +454,12 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
                     float(kj[0]),
                     {node: float(kj[1 + node]) for node in nodes},
                     {
-                        Node.ROTOR: float(kj[6]),
-                        Node.CARRIER: float(kj[7]),
-                        Node.PADS: float(kj[8]),
-                        Node.CALIPER: float(kj[9]),
+                        Node.ROTOR: float(kj[7]),
+                        Node.CARRIER: float(kj[8]),
+                        Node.PADS: float(kj[9]),
+                        Node.CALIPER: float(kj[10]),
                     },
-                    {Node.ROTOR: float(kj[10]), Node.CALIPER: float(kj[11])},
+                    {Node.ROTOR: float(kj[11]), Node.CALIPER: float(kj[12])},
                 ),
             )
         )
@@ -466,8 +489,8 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
     """
     rows = row[None, :]
     ledger = _riding(rows, steps, ambient_c, keep=False).ledger
-    _, _, soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
-    return _SOAK_CLOCK, soak[0, :, Node.ROTOR]
+    soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
+    return _SOAK_CLOCK, soak.course[0, :, Node.ROTOR]
 
 
 def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
@@ -494,22 +517,26 @@ def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
     return _riding(rows, steps, ambient_c, keep=True).course[:, :, Node.ROTOR]
 
 
+CAPACITY_COLUMNS = [heat_kernel.COLUMNS.index(f"{NODE_NAMES[node]}_capacity") for node in Node]
+"""of the nodes, in their order"""
+
+
 def _end_of(rows: Array, ledger: Array, ambient_c: float) -> Array:
-    """Temperatures at the end of a ride that began at ambient, (n, 5), from what each node stores."""
-    caps = rows[
-        :, [heat_kernel.C_CARRIER, heat_kernel.C_ROTOR, heat_kernel.C_PADS, heat_kernel.C_CALIPER, heat_kernel.C_FLUID]
-    ]
-    stored: Array = ledger[:, 1:6] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
+    """Temperatures at the end of a ride that began at ambient, (n, 6), from what each node stores."""
+    caps = rows[:, CAPACITY_COLUMNS]
+    stored: Array = ledger[:, 1 : 1 + len(Node)] * np.divide(1.0, caps, out=np.zeros_like(caps), where=caps > 0)
     return float(ambient_c) + stored
 
 
 @dataclass(frozen=True)
 class PeakTable:
-    """Peaks of many setups at once, (n, 5) °C; the fluid's with its soak (n,); least μ over force (n,), 1/N."""
+    """Peaks of many setups at once, (n, 6) °C; the fluid's with its soak (n,); least μ over force (n,), 1/N; energy
+    braked with the rotor above fade onset (n,), kJ."""
 
     peak_c: Array
     fluid_peak_c: Array
     least_mu_per_n: Array
+    hot_kj: Array
 
 
 def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
@@ -533,10 +560,11 @@ def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     >>> round(float(peaks.peak_c[0, Node.ROTOR])), round(float(peaks.fluid_peak_c[0]))
     (118, 32)
     """
-    peaks, _, ledger, least, _ = _riding(rows, steps, ambient_c, keep=False)
-    end = _end_of(rows, ledger, ambient_c)
-    soak, _, _ = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
-    return PeakTable(peaks, np.maximum(peaks[:, Node.FLUID], soak[:, Node.FLUID]), least[:, 0])
+    ride = _riding(rows, steps, ambient_c, keep=False)
+    end = _end_of(rows, ride.ledger, ambient_c)
+    soak = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
+    fluid_c = np.maximum(ride.peaks[:, Node.FLUID], soak.peaks[:, Node.FLUID])
+    return PeakTable(ride.peaks, fluid_c, ride.least[:, 0], ride.hot / 1000)
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,13 @@
-"""The compiled heat balance: five nodes of many setups over one series of steps (docs/model.md, section 5).
+"""The compiled heat balance: six nodes of many setups over one series of steps (docs/model.md, section 5).
 
 Plain arrays in SI units, temperatures in °C; how it is compiled is in ``compiled``.
 """
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from math import sqrt
+from os import cpu_count
 from typing import NamedTuple
 
 import numpy as np
@@ -21,19 +25,22 @@ WET_UNTIL_C = 80.0  # a wet rotor counts as wet until it first passes this
 COLUMNS = (
     "rotor_capacity", "rotor_area", "rotor_emissivity", "rotor_length", "rotor_radius",
     "carrier_capacity", "carrier_area", "carrier_length", "carrier_radius", "rotor_to_carrier",
-    "rotor_to_pads_on", "rotor_to_pads_off", "pads_capacity", "fin_area", "pads_to_caliper",
+    "rotor_to_surface_on", "rotor_to_surface_off", "surface_capacity", "surface_to_pads",
+    "pads_capacity", "fin_area", "pads_to_caliper",
     "caliper_capacity", "caliper_area", "caliper_emissivity", "caliper_to_fluid", "fluid_capacity",
     "rotor_share", "airflow_ratio", "convection_ratio", "still_air", "wheel_radius",
-    "t1", "t2", "fade_onset", "mu_cold", "mu_work", "mu_slope_per_k", "mu_floor", "wet_ratio",
+    "t1", "t2", "fade_onset", "mu_cold", "mu_rise_per_k", "mu_fall", "mu_slope_per_k", "mu_floor", "wet_ratio",
 )  # fmt: skip
 (
     C_ROTOR, A_ROTOR, E_ROTOR, L_ROTOR, R_ROTOR,
     C_CARRIER, A_CARRIER, L_CARRIER, R_CARRIER, G_RC,
-    G_RP_ON, G_RP_OFF, C_PADS, A_FIN, G_PK,
+    G_RS_ON, G_RS_OFF, C_SURFACE, G_SP,
+    C_PADS, A_FIN, G_PK,
     C_CALIPER, A_CALIPER, E_CALIPER, G_KF, C_FLUID,
     GAMMA, AIRFLOW, CONVECTION, STILL, R_WHEEL,
-    T1, T2, T_FADE, MU_COLD, MU_WORK, MU_SLOPE, MU_FLOOR, WET,
+    T1, T2, T_FADE, MU_COLD, MU_RISE, MU_FALL, MU_SLOPE, MU_FLOOR, WET,
 ) = range(len(COLUMNS))  # fmt: skip
+NODES = 6
 FIN_LENGTH_M = 0.020
 CALIPER_LENGTH_M = 0.040
 
@@ -101,24 +108,22 @@ def film_w_m2k(root: float, surface_c: float, ambient: float, still: float) -> f
     >>> round(film_w_m2k(1000.0, 100.0, 20.0, 6.0), 2)
     18.27
     """
-    x = 0.5 * (surface_c + ambient) / _FILM_SCALE_C
-    x = min(max(x, -0.06), 1.0)
+    x = min(max((0.5 / _FILM_SCALE_C) * (surface_c + ambient), -0.06), 1.0)
     low = _A0 + x * (_A1 + x * (_A2 + x * _A3))
     return still + _PLATE * root * (low + x * x * x * x * (_A4 + x * (_A5 + x * (_A6 + x * _A7))))
 
 
 @inlined
 def friction(
-    rotor_c: float, t1: float, t2: float, fade: float, cold: float, work: float, slope: float, floor: float
+    rotor_c: float, t1: float, t2: float, cold: float, rise_per_k: float, fall: float, slope: float, floor: float
 ) -> float:
-    """Dry pad friction at the rotor's temperature, °C; the twin of ``friction.dry_mu`` (a test holds them equal).
+    """Dry pad friction at the rotor's temperature, °C: the lesser of a rise from t1 to t2 and of a line that falls by
+    ``slope`` per kelvin from ``fall`` at 0 °C to a floor; the twin of ``friction.dry_mu`` (a test holds them equal).
 
-    >>> round(friction(100.0, 50.0, 150.0, 300.0, 0.30, 0.40, 0.001, 0.20), 3)
+    >>> round(friction(100.0, 50.0, 150.0, 0.30, 0.001, 0.70, 0.001, 0.20), 3)
     0.35
     """
-    rise = cold + (work - cold) * min(max((rotor_c - t1) / (t2 - t1), 0.0), 1.0)
-    fall = max(work - slope * (rotor_c - fade), floor)
-    return fall if rotor_c > fade else rise
+    return min(cold + rise_per_k * (min(max(rotor_c, t1), t2) - t1), max(fall - slope * rotor_c, floor))
 
 
 @inlined
@@ -150,14 +155,39 @@ def radiation_w_k(emissivity: float, area: float, surface_c: float, ambient_c: f
 
 
 BLOCK = 64
-"""setups that are stepped together, so that the compiler can use the processor's vectors"""
-SWEEPS = 2
-"""solutions per step: radiation as at the step's beginning, then at the midpoint found"""
+"""setups that are stepped together, side by side in memory, so that the compiler can use the processor's vectors"""
+
+# Rows of a block's scratch: BLOCK values each, one of every setup, at the offsets below. One flat array with offsets
+# known to the compiler is what lets it see that no row runs into another, and so use vectors without asking.
+_ROWS = (
+    "cap_c", "cap_r", "cap_p", "cap_k", "cap_f", "cap_s", "per_cap_s",
+    "out_c", "out_r", "out_p", "out_k", "ray_r", "ray_k",
+    "g_rc", "g_on", "g_off", "g_sp", "g_pk", "g_kf", "gamma", "still",
+    "t1", "t2", "fade", "cold", "rise", "fall", "slope", "floor", "wet",
+    "heat", "asked",
+    "c", "r", "s", "p", "k", "f",
+    "high_c", "high_r", "high_s", "high_p", "high_k", "high_f",
+    "air_r", "air_c", "air_p", "air_k", "rad_r", "rad_k",
+    "mu", "low", "low_at", "hot", "flow_c", "flow_r", "flow_p", "flow_k",
+)  # fmt: skip
+(
+    _CAP_C, _CAP_R, _CAP_P, _CAP_K, _CAP_F, _CAP_S, _PER_CAP_S,
+    _OUT_C, _OUT_R, _OUT_P, _OUT_K, _RAY_R, _RAY_K,
+    _G_RC, _G_ON, _G_OFF, _G_SP, _G_PK, _G_KF, _GAMMA, _STILL,
+    _T1, _T2, _FADE, _COLD, _RISE, _FALL, _SLOPE, _FLOOR, _WET,
+    _HEAT, _ASKED,
+    _C, _R, _S, _P, _K, _F,
+    _HIGH_C, _HIGH_R, _HIGH_S, _HIGH_P, _HIGH_K, _HIGH_F,
+    _AIR_R, _AIR_C, _AIR_P, _AIR_K, _RAD_R, _RAD_K,
+    _MU, _LOW, _LOW_AT, _HOT, _FLOW_C, _FLOW_R, _FLOW_P, _FLOW_K,
+) = range(0, len(_ROWS) * BLOCK, BLOCK)  # fmt: skip
+_SCRATCH = len(_ROWS) * BLOCK
 
 
 class StepArrays(NamedTuple):
-    """One wheel's ride cut into m steps, each (m,): ``dt`` s, ``power`` W, ``speed`` m/s, ``braking`` share of the
-    step with the brake on, ``force`` N asked of the wheel, ``pressure`` Pa of the air."""
+    """One wheel's ride cut into m steps: ``dt`` s, ``speed`` m/s, ``braking`` share of the step with the brake on,
+    ``pressure`` Pa of the air, each (m,); ``power`` W, and ``force`` N, the most that is asked of the wheel inside the
+    step, each (m, 1) for all setups or (m, n) for each its own."""
 
     dt: Array
     power: Array
@@ -167,169 +197,217 @@ class StepArrays(NamedTuple):
     pressure: Array
 
 
-class Block(NamedTuple):
-    """Setups that are stepped together, one column each: their rows, temperatures now, peaks and when, exchanged
-    heat, least friction over force and when, wetness, and C √(U/(v ℓ)) of rotor, carrier, caliper, fins (the air's
-    speed goes with the bike's)."""
-
-    rows: Array
-    now: Array
-    high: Array
-    high_at: Array
-    sums: Array
-    low: Array
-    low_at: Array
-    wetness: Array
-    roots: Array
-
-
 class Integrated(NamedTuple):
-    """Peaks (n, 5) °C; time of each peak (n, 5) s; ledger (n, 12) J: in, stored ×5, convected from R, C, P, K,
-    radiated from R, K; least μ/force along the braked way and its time (n, 2); the course (n, m + 1, 5), or an empty
-    one where it is not kept."""
+    """Peaks (n, 6) °C; ledger (n, 13) J: in, stored ×6, convected from R, C, P, K, radiated from R, K; least μ/force
+    along the braked way and its time (n, 2); energy braked with the rotor above fade onset (n,) J; the course
+    (n, m + 1, 6), or an empty one where it is not kept."""
 
     peaks: Array
-    when: Array
     ledger: Array
     least: Array
+    hot: Array
     course: Array
 
 
 @compiled
-def _begin(block: Block, setups: Array, first: int, count: int, ambient: float, start: Array) -> None:
+def _begin(w: Array, setups: Array, first: int, count: int, ambient: float, start: Array) -> None:
     """Fill a block with setups ``first`` to ``first + count`` at their temperatures of the start."""
-    p, t = block.rows, block.now
-    block.sums[:, :] = 0.0
     for b in range(count):
-        for a in range(setups.shape[1]):
-            p[a, b] = setups[first + b, a]
-        for a in range(5):
-            t[a, b] = start[first + b, a]
-            block.high[a, b] = t[a, b]
-            block.high_at[a, b] = 0.0
-        block.low[b] = np.inf
-        block.low_at[b] = 0.0
-        block.wetness[b] = p[WET, b]
-        flow, spin = p[AIRFLOW, b], 1.0 / p[R_WHEEL, b]
-        rotor_flow = sqrt(flow**2 + (spin * p[R_ROTOR, b]) ** 2)
-        carrier_flow = sqrt(flow**2 + (spin * p[R_CARRIER, b]) ** 2)
-        block.roots[0, b] = p[CONVECTION, b] * sqrt(rotor_flow / p[L_ROTOR, b])
-        block.roots[1, b] = p[CONVECTION, b] * sqrt(carrier_flow / p[L_CARRIER, b])
-        block.roots[2, b] = p[CONVECTION, b] * sqrt(flow / CALIPER_LENGTH_M)
-        block.roots[3, b] = p[CONVECTION, b] * sqrt(flow / FIN_LENGTH_M)
-        if p[C_FLUID, b] <= 0.0:
-            p[C_FLUID, b] = 1.0
-            p[G_KF, b] = 0.0
-            t[4, b] = ambient
+        p = setups[first + b]
+        w[_CAP_C + b], w[_CAP_R + b], w[_CAP_P + b] = 2.0 * p[C_CARRIER], 2.0 * p[C_ROTOR], 2.0 * p[C_PADS]
+        w[_CAP_K + b], w[_CAP_F + b], w[_G_KF + b] = 2.0 * p[C_CALIPER], 2.0 * p[C_FLUID], p[G_KF]
+        w[_CAP_S + b], w[_PER_CAP_S + b] = p[C_SURFACE], 1.0 / p[C_SURFACE]
+        w[_OUT_C + b], w[_OUT_R + b], w[_OUT_P + b], w[_OUT_K + b] = p[A_CARRIER], p[A_ROTOR], p[A_FIN], p[A_CALIPER]
+        w[_RAY_R + b] = p[E_ROTOR] * STEFAN_BOLTZMANN * p[A_ROTOR]
+        w[_RAY_K + b] = p[E_CALIPER] * STEFAN_BOLTZMANN * p[A_CALIPER]
+        w[_G_RC + b], w[_G_ON + b], w[_G_OFF + b] = p[G_RC], p[G_RS_ON], p[G_RS_OFF]
+        w[_G_SP + b], w[_G_PK + b], w[_GAMMA + b], w[_STILL + b] = p[G_SP], p[G_PK], p[GAMMA], p[STILL]
+        w[_T1 + b], w[_T2 + b], w[_FADE + b], w[_COLD + b] = p[T1], p[T2], p[T_FADE], p[MU_COLD]
+        w[_RISE + b], w[_FALL + b], w[_SLOPE + b], w[_FLOOR + b] = p[MU_RISE], p[MU_FALL], p[MU_SLOPE], p[MU_FLOOR]
+        for a in range(NODES):
+            w[_C + a * BLOCK + b] = w[_HIGH_C + a * BLOCK + b] = start[first + b, a]
+        for a in range(6):
+            w[_AIR_R + a * BLOCK + b] = 0.0
+        if p[C_FLUID] <= 0.0:  # a cable caliper: a capacity of one that exchanges nothing
+            w[_CAP_F + b], w[_G_KF + b] = 2.0, 0.0
+            w[_F + b] = w[_HIGH_F + b] = ambient
+        rotor_c = start[first + b, 1]
+        w[_WET + b] = 1.0 if rotor_c > WET_UNTIL_C else p[WET]
+        mu = friction(rotor_c, p[T1], p[T2], p[MU_COLD], p[MU_RISE], p[MU_FALL], p[MU_SLOPE], p[MU_FLOOR])
+        w[_MU + b] = mu * w[_WET + b]
+        w[_LOW + b], w[_LOW_AT + b], w[_HOT + b] = np.inf, 0.0, 0.0
+        # the air's speed goes with the bike's: C √(U/(v ℓ))
+        flow, spin, c = p[AIRFLOW], 1.0 / p[R_WHEEL], p[CONVECTION]
+        w[_FLOW_R + b] = c * sqrt(sqrt(flow**2 + (spin * p[R_ROTOR]) ** 2) / p[L_ROTOR])
+        w[_FLOW_C + b] = c * sqrt(sqrt(flow**2 + (spin * p[R_CARRIER]) ** 2) / p[L_CARRIER])
+        w[_FLOW_P + b], w[_FLOW_K + b] = c * sqrt(flow / FIN_LENGTH_M), c * sqrt(flow / CALIPER_LENGTH_M)
 
 
 @inlined
-def _advance(block: Block, count: int, steps: StepArrays, j: int, ambient: float, clock: float) -> None:
-    """Step ``j`` for every setup of a block: implicit midpoint rule on the chain C–R–P–K–F, a tridiagonal system
-    solved straight; film coefficients as at the step's beginning, radiation that of the midpoint."""
-    p, t = block.rows, block.now
-    sums, low, low_at, wetness, roots = block.sums, block.low, block.low_at, block.wetness, block.roots
-    q, on, asked, step = steps.power[j], steps.braking[j], steps.force[j], steps.dt[j]
-    root, half = sqrt(steps.speed[j] * steps.pressure[j]), 0.5 * step
-    pressed = asked > 1.0
+def _advance(w: Array, count: int, on: float, step: float, root: float, ambient: float, clock: float) -> None:
+    """One step for every setup of a block.
+
+    Implicit midpoint rule on the chain C–R–S–P–K–F: a tridiagonal system, eliminated from both ends towards the rotor.
+    Film coefficients are those of the step's beginning, radiation its tangent there. The pads' surface follows its
+    neighbours within a fraction of a second, less than many steps take: it stands in the system with its mean over the
+    step, c (S − S_0) with c = (C_S/dt) · (1 + z/2 + z²/6 + z³/24)/(1/2 + z/3 + z²/8 + z³/24), z = dt ΣG/C_S; with e^z
+    up to its fourth power that is the exponential solution, second order where the step is short and backward Euler
+    where it is long.
+    """
+    per_step, off = 1.0 / step, 1.0 - on
+    air_k = ambient + KELVIN_AT_0_C
+    air_4 = air_k * air_k * air_k * air_k
     for b in range(count):
-        still = p[STILL, b]
-        root_r, root_c = roots[0, b] * root, roots[1, b] * root
-        root_k, root_p = roots[2, b] * root, roots[3, b] * root
-        g_cr, g_pk, g_kf = p[G_RC, b], p[G_PK, b], p[G_KF, b]
-        g_rp = on * p[G_RP_ON, b] + (1.0 - on) * p[G_RP_OFF, b]
-        cap_c, cap_r, cap_p = p[C_CARRIER, b] / half, p[C_ROTOR, b] / half, p[C_PADS, b] / half
-        cap_k, cap_f = p[C_CALIPER, b] / half, p[C_FLUID, b] / half
-        into_r, into_p = p[GAMMA, b] * q, (1.0 - p[GAMMA, b]) * q
-        tc, tr, tp, tk, tf = t[0, b], t[1, b], t[2, b], t[3, b], t[4, b]
-        xc, xr, xp, xk = tc, tr, tp, tk
-        xf = tf
-        # film coefficients hardly change with temperature: once per step, at its beginning
-        out_c = p[A_CARRIER, b] * film_w_m2k(root_c, tc, ambient, still)
-        out_r = p[A_ROTOR, b] * film_w_m2k(root_r, tr, ambient, still)
-        out_p = p[A_FIN, b] * film_w_m2k(root_p, tp, ambient, still)
-        out_k = p[A_CALIPER, b] * film_w_m2k(root_k, tk, ambient, still)
-        rad_r = rad_k = 0.0
-        for _sweep in range(SWEEPS):
-            rad_r = radiation_w_k(p[E_ROTOR, b], p[A_ROTOR, b], xr, ambient)
-            rad_k = radiation_w_k(p[E_CALIPER, b], p[A_CALIPER, b], xk, ambient)
-            d_c = cap_c + g_cr + out_c
-            d_r = cap_r + g_cr + g_rp + out_r + rad_r
-            d_p = cap_p + g_rp + g_pk + out_p
-            d_k = cap_k + g_pk + g_kf + out_k + rad_k
-            d_f = cap_f + g_kf
-            b_c = cap_c * tc + out_c * ambient
-            b_r = cap_r * tr + (out_r + rad_r) * ambient + into_r
-            b_p = cap_p * tp + out_p * ambient + into_p
-            b_k = cap_k * tk + (out_k + rad_k) * ambient
-            b_f = cap_f * tf
-            w = g_cr / d_c
-            d_r -= w * g_cr
-            b_r += w * b_c
-            w = g_rp / d_r
-            d_p -= w * g_rp
-            b_p += w * b_r
-            w = g_pk / d_p
-            d_k -= w * g_pk
-            b_k += w * b_p
-            w = g_kf / d_k
-            d_f -= w * g_kf
-            b_f += w * b_k
-            xf = b_f / d_f
-            xk = (b_k + g_kf * xf) / d_k
-            xp = (b_p + g_pk * xk) / d_p
-            xr = (b_r + g_rp * xp) / d_r
-            xc = (b_c + g_cr * xr) / d_c
-        sums[0, b] += out_r * (xr - ambient) * step
-        sums[1, b] += out_c * (xc - ambient) * step
-        sums[2, b] += out_p * (xp - ambient) * step
-        sums[3, b] += out_k * (xk - ambient) * step
-        sums[4, b] += rad_r * (xr - ambient) * step
-        sums[5, b] += rad_k * (xk - ambient) * step
-        wetness[b] = 1.0 if xr > WET_UNTIL_C else wetness[b]
-        mu = friction(
-            xr, p[T1, b], p[T2, b], p[T_FADE, b], p[MU_COLD, b], p[MU_WORK, b], p[MU_SLOPE, b], p[MU_FLOOR, b]
-        )
-        share = mu * wetness[b] / asked if pressed else np.inf
-        lower = share < low[b]
-        low[b] = share if lower else low[b]
-        low_at[b] = clock + step if lower else low_at[b]
-        t[0, b], t[1, b], t[2, b] = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
-        t[3, b], t[4, b] = 2.0 * xk - tk, 2.0 * xf - tf
-    for a in range(5):
-        for b in range(count):
-            higher = t[a, b] > block.high[a, b]
-            block.high_at[a, b] = clock + step if higher else block.high_at[a, b]
-            block.high[a, b] = t[a, b] if higher else block.high[a, b]
+        q, still = w[_HEAT + b], w[_STILL + b]
+        tc, tr, ts, tp, tk, tf = w[_C + b], w[_R + b], w[_S + b], w[_P + b], w[_K + b], w[_F + b]
+        into_r = w[_GAMMA + b] * q
+        into_s = q - into_r
+        # what leaves to the air
+        out_c = w[_OUT_C + b] * film_w_m2k(w[_FLOW_C + b] * root, tc, ambient, still)
+        out_r = w[_OUT_R + b] * film_w_m2k(w[_FLOW_R + b] * root, tr, ambient, still)
+        out_p = w[_OUT_P + b] * film_w_m2k(w[_FLOW_P + b] * root, tp, ambient, still)
+        out_k = w[_OUT_K + b] * film_w_m2k(w[_FLOW_K + b] * root, tk, ambient, still)
+        hot_r, hot_k = tr + KELVIN_AT_0_C, tk + KELVIN_AT_0_C
+        ray_r, ray_k = w[_RAY_R + b], w[_RAY_K + b]
+        cube_r, cube_k = hot_r * hot_r * hot_r, hot_k * hot_k * hot_k
+        rad_r, rad_k = ray_r * (cube_r * hot_r - air_4), ray_k * (cube_k * hot_k - air_4)
+        per_r, per_k = 4.0 * ray_r * cube_r, 4.0 * ray_k * cube_k
+        # the system
+        g_rc, g_sp, g_pk, g_kf = w[_G_RC + b], w[_G_SP + b], w[_G_PK + b], w[_G_KF + b]
+        g_rs = on * w[_G_ON + b] + off * w[_G_OFF + b]
+        z = step * (g_rs + g_sp) * w[_PER_CAP_S + b]
+        even = 1.0 + z * (0.5 + z * (1 / 6 + z * (1 / 24)))
+        cap_s = per_step * w[_CAP_S + b] * even / (0.5 + z * (1 / 3 + z * (1 / 8 + z * (1 / 24))))
+        cap_c, cap_r = per_step * w[_CAP_C + b], per_step * w[_CAP_R + b]
+        cap_p, cap_k, cap_f = per_step * w[_CAP_P + b], per_step * w[_CAP_K + b], per_step * w[_CAP_F + b]
+        b_c = cap_c * tc + out_c * ambient
+        b_r = cap_r * tr + out_r * ambient + per_r * tr - rad_r + into_r
+        b_s = cap_s * ts + into_s
+        b_p = cap_p * tp + out_p * ambient
+        b_k = cap_k * tk + out_k * ambient + per_k * tk - rad_k
+        b_f = cap_f * tf
+        i_f = 1.0 / (cap_f + g_kf)
+        part = g_kf * i_f
+        b_k += part * b_f
+        i_k = 1.0 / (cap_k + g_pk + g_kf + out_k + per_k - part * g_kf)
+        part = g_pk * i_k
+        b_p += part * b_k
+        i_p = 1.0 / (cap_p + g_sp + g_pk + out_p - part * g_pk)
+        part = g_sp * i_p
+        b_s += part * b_p
+        i_s = 1.0 / (cap_s + g_rs + g_sp - part * g_sp)
+        part = g_rs * i_s
+        b_r += part * b_s
+        i_c = 1.0 / (cap_c + g_rc + out_c)
+        whole = g_rc * i_c
+        b_r += whole * b_c
+        xr = b_r / (cap_r + g_rc + g_rs + out_r + per_r - part * g_rs - whole * g_rc)
+        xc = (b_c + g_rc * xr) * i_c
+        xs = (b_s + g_rs * xr) * i_s
+        xp = (b_p + g_sp * xs) * i_p
+        xk = (b_k + g_pk * xp) * i_k
+        xf = (b_f + g_kf * xk) * i_f
+        # where the heat went
+        w[_AIR_R + b] += out_r * (xr - ambient) * step
+        w[_AIR_C + b] += out_c * (xc - ambient) * step
+        w[_AIR_P + b] += out_p * (xp - ambient) * step
+        w[_AIR_K + b] += out_k * (xk - ambient) * step
+        w[_RAD_R + b] += (rad_r + per_r * (xr - tr)) * step
+        w[_RAD_K + b] += (rad_k + per_k * (xk - tk)) * step
+        tc, tr, tp = 2.0 * xc - tc, 2.0 * xr - tr, 2.0 * xp - tp
+        tk, tf = 2.0 * xk - tk, 2.0 * xf - tf
+        ts += (g_rs * (xr - xs) + g_sp * (xp - xs) + into_s) * step * w[_PER_CAP_S + b]
+        w[_C + b], w[_R + b], w[_S + b], w[_P + b], w[_K + b], w[_F + b] = tc, tr, ts, tp, tk, tf
+        w[_HIGH_C + b], w[_HIGH_R + b] = max(w[_HIGH_C + b], tc), max(w[_HIGH_R + b], tr)
+        w[_HIGH_S + b], w[_HIGH_P + b] = max(w[_HIGH_S + b], ts), max(w[_HIGH_P + b], tp)
+        w[_HIGH_K + b], w[_HIGH_F + b] = max(w[_HIGH_K + b], tk), max(w[_HIGH_F + b], tf)
+        w[_HOT + b] += q * step if xr > w[_FADE + b] else 0.0
+        # friction between the step's ends is least at one of them
+        wet = 1.0 if tr > WET_UNTIL_C else w[_WET + b]
+        rise_from, rise_to, rise = w[_T1 + b], w[_T2 + b], w[_RISE + b]
+        cold, fall, slope, floor = w[_COLD + b], w[_FALL + b], w[_SLOPE + b], w[_FLOOR + b]
+        mu = wet * friction(tr, rise_from, rise_to, cold, rise, fall, slope, floor)
+        share, low = min(mu, w[_MU + b]) * w[_ASKED + b], w[_LOW + b]
+        lower = share < low
+        w[_LOW + b] = share if lower else low
+        w[_LOW_AT + b] = clock if lower else w[_LOW_AT + b]
+        w[_MU + b], w[_WET + b] = mu, wet
+
+
+@inlined
+def _ask(w: Array, first: int, count: int, power: Array, force: Array, j: int) -> None:
+    """Power of step ``j`` and one over the force asked; the brake is on from a newton."""
+    own, own_force = power.shape[1] > 1, force.shape[1] > 1
+    for b in range(count):
+        w[_HEAT + b] = power[j, first + b if own else 0]
+        asked = force[j, first + b if own_force else 0]
+        w[_ASKED + b] = 1.0 / asked if asked > 1.0 else np.inf
 
 
 @compiled
-def _finish(block: Block, setups: Array, first: int, count: int, start: Array, heat_j: float, into: Integrated) -> None:
+def _finish(w: Array, setups: Array, first: int, count: int, start: Array, into: Integrated) -> None:
     """Write what a block came to into the results of all setups."""
-    p, t = block.rows, block.now
+    capacities = (C_CARRIER, C_ROTOR, C_SURFACE, C_PADS, C_CALIPER, C_FLUID)
     for b in range(count):
         i = first + b
-        into.ledger[i, 0] = heat_j
-        for a in range(5):
-            into.peaks[i, a] = block.high[a, b]
-            into.when[i, a] = block.high_at[a, b]
-        into.least[i, 0] = block.low[b]
-        into.least[i, 1] = block.low_at[b]
-        into.ledger[i, 1] = p[C_CARRIER, b] * (t[0, b] - start[i, 0])
-        into.ledger[i, 2] = p[C_ROTOR, b] * (t[1, b] - start[i, 1])
-        into.ledger[i, 3] = p[C_PADS, b] * (t[2, b] - start[i, 2])
-        into.ledger[i, 4] = p[C_CALIPER, b] * (t[3, b] - start[i, 3])
-        into.ledger[i, 5] = p[C_FLUID, b] * (t[4, b] - start[i, 4]) if setups[i, C_FLUID] > 0.0 else 0.0
+        for a in range(NODES):
+            into.peaks[i, a] = w[_HIGH_C + a * BLOCK + b]
+            capacity = setups[i, capacities[a]]
+            into.ledger[i, 1 + a] = capacity * (w[_C + a * BLOCK + b] - start[i, a]) if capacity > 0.0 else 0.0
         for a in range(6):
-            into.ledger[i, 6 + a] = block.sums[a, b]
+            into.ledger[i, 1 + NODES + a] = w[_AIR_R + a * BLOCK + b]
+        into.least[i, 0], into.least[i, 1], into.hot[i] = w[_LOW + b], w[_LOW_AT + b], w[_HOT + b]
 
 
 @compiled
+def _integrate(
+    setups: Array, steps: StepArrays, ambient: float, start: Array, keep: bool, out: Integrated, begin: int, end: int
+) -> None:
+    """Setups ``begin`` to ``end`` of all."""
+    w = np.zeros(_SCRATCH)
+    for first in range(begin, end, BLOCK):
+        count = min(BLOCK, end - first)
+        _begin(w, setups, first, count, ambient, start)
+        if keep:
+            for b in range(count):
+                out.course[first + b, 0] = start[first + b]
+        clock = 0.0
+        for j in range(len(steps.dt)):
+            _ask(w, first, count, steps.power, steps.force, j)
+            root = sqrt(steps.speed[j] * steps.pressure[j])
+            clock += steps.dt[j]
+            _advance(w, count, steps.braking[j], steps.dt[j], root, ambient, clock)
+            if keep:
+                for b in range(count):
+                    for a in range(NODES):
+                        out.course[first + b, j + 1, a] = w[_C + a * BLOCK + b]
+        _finish(w, setups, first, count, start, out)
+
+
+WORTH_A_THREAD = 100_000
+"""setups × steps from which a second core is asked: a millisecond or two of work"""
+
+
+@lru_cache(maxsize=1)
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(max_workers=cpu_count() or 1, thread_name_prefix="heat")
+
+
+def _together(work: Callable[[int, int], None], n: int, cores: int) -> None:
+    """The blocks of ``n`` setups in equal parts on so many cores; the loop holds no lock of the interpreter."""
+    blocks = -(-n // BLOCK)
+    bounds = [min(BLOCK * round(blocks * k / cores), n) for k in range(cores + 1)]
+    others = [_pool().submit(work, bounds[k], bounds[k + 1]) for k in range(1, cores)]
+    work(bounds[0], bounds[1])
+    for other in others:
+        other.result()
+
+
 def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, keep: bool) -> Integrated:
     """Heat balance of many setups over one series of steps.
 
-    Five capacities in a chain, carrier – rotor – pads – caliper – fluid. Implicit midpoint rule; the tridiagonal
-    system is solved straight. A cable caliper has no fluid: a capacity of one that exchanges nothing stands for it.
+    Six capacities in a chain, carrier – rotor – pads' surface – pads – caliper – fluid; see ``_advance``. A cable
+    caliper has no fluid: a capacity of one that exchanges nothing stands for it.
 
     Parameters
     ----------
@@ -340,7 +418,7 @@ def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, ke
     ambient : float
         °C.
     start : array
-        °C, (n, 5), in the order of the chain.
+        °C, (n, 6), in the order of the chain.
     keep : bool
         Keep the course of every setup.
 
@@ -349,8 +427,8 @@ def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, ke
     Integrated
 
     Source: implicit midpoint rule, Hairer, Nørsett and Wanner, Solving Ordinary Differential Equations I, 2nd ed.,
-    Springer 1993, section II.7; tridiagonal solution, Press and others, Numerical Recipes, 3rd ed., Cambridge 2007,
-    section 2.4.
+    Springer 1993, section II.7; exponential integrators, Hochbruck and Ostermann, Acta Numerica 19 (2010), 209–286;
+    tridiagonal solution, Press and others, Numerical Recipes, 3rd ed., Cambridge 2007, section 2.4.
 
     >>> from clavis.core.parts.mounts import End
     >>> from clavis.core.parameters import ModelParameters
@@ -358,44 +436,19 @@ def integrate(setups: Array, steps: StepArrays, ambient: float, start: Array, ke
     >>> from clavis.core.physics.heat import WornBrake, node_row
     >>> row = node_row(WornBrake(ROTOR, 1.8, PAD, 2.0, CALIPER, End.FRONT), 0.345, wet=False, p=ModelParameters())
     >>> one = np.ones(120)
-    >>> steps = StepArrays(0.5 * one, 300 * one, 10 * one, one, 30 * one, 101325 * one)
-    >>> round(float(integrate(row[None], steps, 20.0, np.full((1, 5), 20.0), False).peaks[0, 1]))
-    159
+    >>> steps = StepArrays(0.5 * one, 300 * one[:, None], 10 * one, one, 30 * one[:, None], 101325 * one)
+    >>> round(float(integrate(row[None], steps, 20.0, np.full((1, NODES), 20.0), False).peaks[0, 1]))
+    160
     """
     n, m = setups.shape[0], len(steps.dt)
     out = Integrated(
-        start.copy(),
-        np.zeros((n, 5)),
-        np.zeros((n, 12)),
+        np.empty((n, NODES)),
+        np.zeros((n, 1 + NODES + 6)),
         np.zeros((n, 2)),
-        np.empty((n if keep else 0, m + 1 if keep else 0, 5)),
+        np.zeros(n),
+        np.empty((n if keep else 0, m + 1 if keep else 0, NODES)),
     )
-    width = min(BLOCK, n)
-    block = Block(
-        np.empty((setups.shape[1], width)),
-        np.empty((5, width)),
-        np.empty((5, width)),
-        np.empty((5, width)),
-        np.empty((6, width)),
-        np.empty(width),
-        np.empty(width),
-        np.empty(width),
-        np.empty((4, width)),
-    )
-    heat_j = (steps.power * steps.dt).sum()
-    for first in range(0, n, width):
-        count = min(width, n - first)
-        _begin(block, setups, first, count, ambient, start)
-        if keep:
-            for b in range(count):
-                out.course[first + b, 0] = start[first + b]
-        clock = 0.0
-        for j in range(m):
-            _advance(block, count, steps, j, ambient, clock)
-            clock += steps.dt[j]
-            if keep:
-                for b in range(count):
-                    for a in range(5):
-                        out.course[first + b, j + 1, a] = block.now[a, b]
-        _finish(block, setups, first, count, start, heat_j, out)
+    out.ledger[:, 0] = steps.dt @ steps.power
+    cores = min(cpu_count() or 1, -(-n // BLOCK)) if n * m > WORTH_A_THREAD else 1
+    _together(lambda a, b: _integrate(setups, steps, ambient, start, keep, out, a, b), n, cores)
     return out

@@ -222,5 +222,4 @@ def _of_styles(columns: Sequence[SetupColumn], heat: Words) -> tuple[Words, ...]
     return (
         say(words, drag_min=drag, pulse_min=pulse),
         heat,
-        "In pulses the pad’s surface is hotter than its mean: the fluid’s figure is an optimistic one.",
     )

@@ -120,7 +120,7 @@ def column_of(
     years = (
         {}
         if situation is None
-        else {end: year_of_wear(w, rides, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
+        else {end: year_of_wear(w, rides, situation.parameters) for end, w in setup.wheels.items()}
     )
     return SetupColumn(key, name, setup, years, picks, pinned)
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from enum import Enum
 
 from clavis.core.evaluation.conditions import FindingKind
-from clavis.core.job.document import Complaint, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
+from clavis.core.job.document import Complaint, Grit, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import CaliperBolts, MountBolts
 from clavis.core.job.wheel import (
@@ -95,6 +95,9 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (PadState.METAL, "down to metal"),
     (SpeedFrom.PLANNED, "planned from the speed held"),
     (SpeedFrom.RECORDED, "as recorded"),
+    (Grit.NONE, "none"),
+    (Grit.SOME, "some: pads wear twice as fast"),
+    (Grit.MUCH, "much: four times as fast"),
     (Washers.CUP_CONE, "cup-and-cone pairs"),
     (MountBolts.THROUGH_TAB, "through a tab, into the plate"),
     (MountBolts.INTO_BOSS, "through the plate, into a boss"),
@@ -301,6 +304,7 @@ FIELDS: dict[str, str] = {
     "ride.rest_min": "Between laps",
     "ride.start_elevation_m": "Top, above sea",
     "ride.times_a_year": "Times a year",
+    "ride.grit": "Wet grit",
     "ride.mended": "Mended in the recording",
     "section.length_m": "Length",
     "section.gradient_pct": "Gradient",
@@ -359,6 +363,7 @@ PART_FIELDS: dict[str, str] = {
     "minimum_mm": "Minimum, as marked",
     "interface": "Hub",
     "construction": "Construction",
+    "carrier_material": "Arms inside the track",
     "track_mm": "Braking track, height",
     "resin_only": "Marked for resin pads only",
     "rivet_out_mm": "Rivets stand out by",

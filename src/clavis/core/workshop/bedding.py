@@ -54,8 +54,10 @@ def _bedding_peak_c(
     brake_s = speed_ms / BEDDING_DECEL_MS2
     pieces = [(brake_s / 4, energy_j / brake_s, speed_ms / 2, 1.0)] * 4 + [(pause_s / 4, 0.0, speed_ms * 0.7, 0.0)] * 4
     dt, power, speed, braking = (np.tile([p[k] for p in pieces], stops).astype(float) for k in range(4))
-    steps = StepArrays(dt, power, speed, braking, np.zeros_like(dt), np.full_like(dt, SEA_LEVEL_PA))
-    ridden = heat_kernel.integrate(row[None, :], steps, float(ambient_c), np.full((1, 5), float(ambient_c)), False)
+    nothing, sea_level = np.zeros((len(dt), 1)), np.full_like(dt, SEA_LEVEL_PA)
+    steps = StepArrays(dt, power[:, None], speed, braking, nothing, sea_level)
+    start = np.full((1, heat_kernel.NODES), float(ambient_c))
+    ridden = heat_kernel.integrate(row[None, :], steps, float(ambient_c), start, False)
     return float(ridden.peaks[0, Node.ROTOR])
 
 

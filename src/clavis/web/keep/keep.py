@@ -44,14 +44,14 @@ def context(b: Bench) -> dict[str, Any]:
     situation = b.evaluation.situation
     years = {
         name: {
-            end: year_of_wear(w, rides_of(b.job, b.evaluation, b.tracks, setup), situation.parameters, situation.wet)
+            end: year_of_wear(w, rides_of(b.job, b.evaluation, b.tracks, setup), situation.parameters)
             for end, w in setup.wheels.items()
         }
         for name, setup in b.evaluation.setups.items()
         if situation
     }
     lives = {
-        name: {end: wear_life(w, situation.parameters, situation.wet) for end, w in setup.wheels.items()}
+        name: {end: wear_life(w, b.job.ride, situation.parameters) for end, w in setup.wheels.items()}
         for name, setup in b.evaluation.setups.items()
         if situation
     }

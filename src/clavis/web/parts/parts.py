@@ -34,9 +34,9 @@ router = APIRouter()
 COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
     "rotor": (("diameter_mm", "Ø", "mm"), ("thickness_mm", "Thick", "mm"), ("minimum_mm", "Minimum", "mm"),
               ("interface", "Hub", ""), ("construction", "Construction", ""), ("track_mm", "Track", "mm")),
-    "caliper": (("mount", "Mount", ""), ("fluid", "CatalogueLine", ""), ("bores_mm", "Bores, one side", ""), ("pad_shape", "Pad", ""),
+    "caliper": (("mount", "Mount", ""), ("fluid", "Line", ""), ("bores_mm", "Bores, one side", ""), ("pad_shape", "Pad", ""),
                 ("slot_mm", "Slot", "mm"), ("tab_mm", "Tab", "mm")),
-    "lever": (("ratio", "Ratio", "ratio"), ("fluid", "CatalogueLine", ""), ("bar", "Bar", ""), ("bore_mm", "Bore", "mm"), ("pull", "Pull", "")),
+    "lever": (("ratio", "Ratio", "ratio"), ("fluid", "Line", ""), ("bar", "Bar", ""), ("bore_mm", "Bore", "mm"), ("pull", "Pull", "")),
     "pad": (("shape", "Shape", ""), ("compound", "Compound", ""), ("material_mm", "Material", "mm"), ("height_mm", "Height", "mm")),
     "adapter": (("adapter_kind", "Kind", ""), ("from_mm", "From", "mm"), ("fits", "Serves", ""), ("style", "Bolted", ""),
                 ("upper_mm", "Upper", "mm"), ("lower_mm", "Lower", "mm")),
@@ -46,7 +46,7 @@ COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
     "frame": (("mount", "Mount", ""), ("native_mm", "Native", "mm"), ("max_rotor_mm", "Largest rotor", "mm"), ("axle", "Axle", ""),
               ("thread_material", "Thread", ""), ("tab_mm", "Tab", "mm"), ("assisted", "Assisted", "")),
     "fluid": (("grade", "Grade", ""), ("dry_c", "Boils, fresh", "c"), ("volume_ml", "ml", "count")),
-    "hose": (("fluid", "CatalogueLine", ""), ("lever_fitting", "At the lever", ""), ("caliper_fitting", "At the caliper", ""), ("length_mm", "Length", "mm")),
+    "hose": (("fluid", "Line", ""), ("lever_fitting", "At the lever", ""), ("caliper_fitting", "At the caliper", ""), ("length_mm", "Length", "mm")),
     "hub": (("role", "Role", ""),),
     "wheel": (("end", "End", ""), ("interface", "Hub", ""), ("rim_mm", "Bead seat", "mm")),
 }  # fmt: skip
