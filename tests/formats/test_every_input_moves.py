@@ -51,9 +51,9 @@ GONE = r"setups\.\w+\.(mass_g|stop_\w+|always.*|rides?\..*|wheels\..*)"
 WORDS = (
     r"(gate\..*|setups\.\w+\.(sentence|verdict|open_points\..*)|"
     + ANY
-    + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)))"
+    + r"(verdict|limit|feel|needed_for|margins\.\w+\.(verdict|label|why_unknown)|margins\.reserve\.(key|needed|unit)))"
 )
-STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+|always\.[\w.]+|wheels\.\w+\.emergency_rotor_rise_k)"
+STOPS = r"setups\.\w+\.(stop_\w+|ground_\w+\.\w+|always\.[\w.]+|wheels\.\w+\.(emergency_rotor_rise_k|must_\w+))"
 HEAT = ANY + (
     r"(peak_c\.\w+|end_c\.\w+|fluid_peak_with_soak_c|boils_at_m|cool_to_50_c_s|rotor_above_fade_s|fluid_above_boiling_s|friction_energy_kj|regeneration_kj|"
     r"ledger_kj\.\w+|ledger_open_ratio|pad_wear_mm_per_ride|rotor_wear_mm_per_ride|pad_life_rides|rotor_life_rides|finger_drag_n|"

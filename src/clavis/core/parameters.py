@@ -27,6 +27,10 @@ class ModelParameters(BaseModel):
     reaction_s: float = Field(1.0, ge=0, le=5)
     target_decel_g: float = Field(0.6, gt=0, le=1.2)
     target_of_ground_ratio: float = Field(0.9, gt=0, le=1)
+    must_dry_ms2: float = Field(3.4, gt=0, le=9)
+    must_wet_ms2: float = Field(2.0, gt=0, le=9)
+    must_on_slope_ratio: float = Field(0.5, gt=0, le=1)
+    """of the same on the steepest slope"""
     finger_comfortable_n: float = Field(35.0, gt=0, le=300)
     finger_greatest_n: float = Field(90.0, gt=0, le=500)
     two_finger_ratio: float = Field(1.6, ge=1, le=3)
@@ -115,6 +119,9 @@ SOURCES: dict[str, str] = {
     "reaction_s": "usual figure for an alert rider",
     "target_decel_g": "design target",
     "target_of_ground_ratio": "design target",
+    "must_dry_ms2": "what bicycle standards ask of both brakes together, dry; the one in force decides",
+    "must_wet_ms2": "what bicycle standards ask of both brakes together, wet; the one in force decides",
+    "must_on_slope_ratio": f"{_JUDGED}: half of it on the steepest slope",
     "finger_comfortable_n": f"{_JUDGED}, ± 30 %",
     "finger_greatest_n": f"{_JUDGED}, ± 30 %",
     "hydraulic_efficiency_ratio": "seal and lever friction, judged",

@@ -87,6 +87,8 @@ class Margin:
     relative: float | None
     """the margin as a dimensionless share of its limit, to compare unlike margins"""
     why_unknown: Words = ""
+    must: float | None = None
+    """where a limit stands below zero of ``value``, how far it is above that limit, as a share of it: below it fails"""
 
     def words(self, label: Words = "") -> Sentence:
         """The margin with its number and sign, or why it is unknown; ``label`` in place of its own."""
@@ -103,6 +105,6 @@ class Margin:
     def verdict(self) -> Verdict:
         if self.value is None:
             return Verdict.UNKNOWN
-        if self.value < 0:
+        if (self.value if self.must is None else self.must) < 0:
             return Verdict.FAILS
         return Verdict.HOLDS if self.value >= self.needed - 1e-12 else Verdict.TIGHT

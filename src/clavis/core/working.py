@@ -10,7 +10,7 @@ class Given:
     """One value put into an equation. ``unit`` is a key of ``units.KINDS``."""
 
     symbol: str
-    meaning: str
+    meaning: Words
     value: float | None
     unit: str
     source: Words

@@ -181,7 +181,9 @@ class WheelAnswer(_Plain):
     needed_for: str
     available_hot_n: float
     usable_n: float
-    reserve_ratio: float
+    reserve_ratio: float | None
+    must_ratio: float | None
+    must_alone_ratio: float | None
     feel: str
     clamp_target_n: float
     pressure_target_bar: float

@@ -1,5 +1,8 @@
 """From finger to road: hydraulic and cable chains by hand, limits, and what must be monotone."""
 
+from dataclasses import replace
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -24,6 +27,7 @@ from clavis.core.physics.forces import (
     stop_target,
     wheel_forces,
 )
+from clavis.core.physics.friction import dry_mu, friction_shape, stop_mu
 from tests.bikes import cable_caliper, cable_lever, caliper, lever, pad, rotor
 
 P = ModelParameters()
@@ -35,16 +39,30 @@ def link(r=None, c=None, v=None, p=None):
     return linkage(r or rotor(), c or caliper(), v or lever(), p or pad(), 0.345, P)
 
 
-def forces(end=End.FRONT, grip=0.8, mu_hot=0.45, state=1.0, wet=1.0, hand=None, top=10.0, the_link=None, gradient=0.0):
+def forces(
+    end=End.FRONT,
+    grip=0.8,
+    mu_hot=0.45,
+    state=1.0,
+    wet=1.0,
+    hand=None,
+    top=10.0,
+    the_link=None,
+    gradient=0.0,
+    musts=(),
+    made_up=(),
+    targets=None,
+):
     flat, steep = ground_limits(BIKE, grip, 0.0), ground_limits(BIKE, grip, gradient)
-    targets = [t for lim in (flat, steep) if (t := stop_target(BIKE, lim, top, P, "target", None))]
+    targets = targets or [t for lim in (flat, steep) if (t := stop_target(BIKE, lim, top, P, "target", 0.6 * G))]
     found = the_link or link()
     asked = WheelAsked(
         bike=BIKE, end=end, flat=flat, sliding=sliding_limits(BIKE, flat, P), targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
-        lead_n=targets[0].wheel_force_n[End.FRONT],
+        lead_n=targets[0].wheel_force_n[End.FRONT], musts=musts, made_up_n=made_up,
     )  # fmt: skip
     row = COMPOUNDS[found.pad.compound]
-    friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet)
+    friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet,
+                           stops=(mu_hot,) * len(asked.stops), musts=(mu_hot,) * len(asked.must_stops))  # fmt: skip
     return wheel_forces(found, asked, hand or hand_of(P, 1, False, False), friction, P)
 
 
@@ -93,18 +111,18 @@ def test_air_in_the_line_by_hand() -> None:
 
 def test_the_target_stop_by_hand() -> None:
     # dry: limit 5.884 m/s², so the target is 0.9 · 5.884 = 5.2956; F_b = 529.56 N
-    target = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "flat", None)
+    target = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "flat", 0.6 * G)
     assert target is not None
     assert target.decel_ms2 == pytest.approx(5.2956, rel=1e-4)
     assert target.force_n == pytest.approx(529.56, rel=1e-4)
     # N_f = (980.665·0.42 + 529.56·1.10)/1.08 = 920.74 → share 0.93889
     assert target.wheel_force_n[End.FRONT] == pytest.approx(0.93889 * 529.56, rel=1e-4)
     assert sum(target.wheel_energy_j.values()) == pytest.approx(0.5 * 102 * 100, rel=1e-9)
-    steep = stop_target(BIKE, ground_limits(BIKE, 0.8, 0.1), 10.0, P, "steep", None)
+    steep = stop_target(BIKE, ground_limits(BIKE, 0.8, 0.1), 10.0, P, "steep", 0.6 * G)
     assert steep is not None
     assert sum(steep.wheel_energy_j.values()) > 0.5 * 102 * 100
-    assert stop_target(BIKE, ground_limits(BIKE, 0.1, 0.2), 10.0, P, "ice", None) is None
-    mild = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "flat", 0.3)
+    assert stop_target(BIKE, ground_limits(BIKE, 0.1, 0.2), 10.0, P, "ice", 0.6 * G) is None
+    mild = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "flat", 0.3 * G)
     assert mild is not None
     assert mild.decel_ms2 == pytest.approx(0.3 * G)
 
@@ -115,6 +133,47 @@ def test_finger_forces_follow_from_the_gain() -> None:
     assert f.finger_drag_n == pytest.approx(100 / f.gain)
     assert f.lock_torque_nm == pytest.approx(f.lock_force_n * 0.345)
     assert f.reserve == pytest.approx(90 * 12.5756 * 0.45 / f.needed_n - 1, rel=1e-4)
+
+
+def test_two_bars_for_a_stop_by_hand() -> None:
+    """Must: 3.4 m/s² of both brakes, F_b 340 N; N_f = (980.665·0.42 + 340·1.10)/1.08 = 727.67, share 0.74201: 252.3 N."""
+    must = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "must", 3.4)
+    f = forces(mu_hot=0.30, musts=(must,))
+    assert f.must_of.force_n == pytest.approx(0.74201 * 340, rel=1e-4)
+    assert f.must == pytest.approx(90 * 12.5756 * 0.30 / 252.28 - 1, rel=1e-3)
+    assert f.reserve < 0 < f.must
+    # 10 % short of its part, and 60 N that the other wheel makes up for
+    weak = forces(mu_hot=0.2, musts=(must,), made_up=(60.0,))
+    assert weak.must_alone == pytest.approx(90 * 12.5756 * 0.2 / 252.28 - 1, rel=1e-3)
+    assert weak.must == pytest.approx((90 * 12.5756 * 0.2 + 60) / 252.28 - 1, rel=1e-3)
+    assert weak.must_alone < 0 < weak.must
+
+
+def test_a_wheel_that_carries_nothing_has_no_reserve() -> None:
+    """A stop that gives the rear 3 % of it, and one that gives it 7: whatever brake is behind, only that has a figure."""
+    stop = stop_target(BIKE, ground_limits(BIKE, 0.8, 0), 10.0, P, "target", 0.6 * G)
+    for share, told in ((0.03, False), (0.07, True)):
+        parts = {End.FRONT: (1 - share) * stop.force_n, End.REAR: share * stop.force_n}
+        rear = forces(end=End.REAR, targets=[replace(stop, wheel_force_n=parts)])
+        assert (rear.reserve is not None) == told
+        assert (rear.reserve_of is not None) == told
+
+
+@given(st.sampled_from(list(COMPOUNDS)), st.floats(-10, 500), st.floats(0, 300), st.floats(0.5, 1.0))
+def test_a_stop_is_integrated_until_standstill(compound: str, start_c: float, rise_k: float, wet: float) -> None:
+    """Against a stop stepped through its way: dE = F ds, the rotor following the energy; friction lies between its
+    ends' least and greatest, and a wet stop is never shorter than a dry one."""
+    row = COMPOUNDS[compound]
+    shape = friction_shape(row)[None]
+    dry, damp = (
+        float(stop_mu(shape, np.array([w]), np.array([start_c]), np.array([[rise_k]]))[0, 0]) for w in (1.0, wet)
+    )
+    energies = (np.arange(4000) + 0.5) / 4000
+    rotor_c = start_c + rise_k * energies
+    mu = dry_mu(row, rotor_c) * np.where(rotor_c > 80, 1.0, wet)
+    assert damp == pytest.approx(1 / np.mean(1 / mu), rel=0.03)
+    assert mu.min() - 1e-9 <= damp <= mu.max() + 1e-9
+    assert damp <= dry + 1e-12
 
 
 def test_what_limits_in_words() -> None:

@@ -17,7 +17,7 @@ from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
 from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, stepped
-from clavis.core.selection.schools import SCHOOLS
+from clavis.core.selection.schools import SCHOOLS, gain_per_money
 from clavis.core.selection.sieve import sieve, verdict_at
 from clavis.core.verdicts import Verdict, worst
 from clavis.core.wording.job_summary import setup_sentence
@@ -173,8 +173,10 @@ def test_every_school_puts_first_what_it_says() -> None:
     kind = [c for c in not_failing if c.forces.feel.value != "grabby"]
     assert best[School.LIGHT_HAND].forces.finger_target_n == pytest.approx(min(c.forces.finger_target_n for c in kind))
     assert best[School.QUIET].pad.compound in ("resin", "ceramic")
-    gain = best[School.THRIFT]
-    assert gain.price < best[School.COOL].price
+    by_money = [gain_per_money(c.smallest, c.price, CHOICE.fitted_smallest) for c in holding]
+    assert max(by_money) == gain_per_money(
+        best[School.THRIFT].smallest, best[School.THRIFT].price, CHOICE.fitted_smallest
+    )
     assert all(best[s].verdict is not Verdict.FAILS for s in best)
 
 

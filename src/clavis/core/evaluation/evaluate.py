@@ -13,7 +13,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ClavisError
-from clavis.core.evaluation.margins import Demand, Peaks, demand_of, drag_force_n, fixed_of, judge, wheel_ride
+from clavis.core.evaluation.margins import (
+    Demand,
+    Judged,
+    Peaks,
+    demand_of,
+    drag_force_n,
+    fixed_of,
+    judge,
+    linkage_of,
+    wheel_ride,
+)
 from clavis.core.evaluation.open_points import (
     OpenPoint,
     cannot_stop,
@@ -44,7 +54,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
-from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, linkage, reached_forces, reached_stop
+from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, reached_forces, reached_stop
 from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
 from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
@@ -181,11 +191,8 @@ def wheel_result(
     steps = heat_steps(load, situation.sharing, end)
     nodes = row_of(setup, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
-    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
-    ride = wheel_ride(situation.bike, demand, end, drag_force_n(situation, load, end), load)
-    j = judge(setup, situation, ride, fixed_of(setup, situation), peaks)
     taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
-    boils_at_m = boil_distance_m(heat, j.boiling)
+    j = _judged(setup, situation, demand, load, heat)
     return WheelResult(
         end=end,
         setup=setup,
@@ -195,13 +202,35 @@ def wheel_result(
         steps=steps,
         boiling=j.boiling,
         margins=j.margins,
-        points=distinct([*open_before, *points_of_ride(end, j, situation.hand, boils_at_m)]),
+        points=_points(end, j, situation, heat, open_before),
         rotor_share=j.rotor_share,
         hot_c=j.hot_c,
         ride_braked_kj=load.braked_kj,
         brake_share=taken / load.braked_kj if load.braked_kj > 0 else 0.0,
         nodes=nodes,
     )
+
+
+def _judged(setup: WheelSetup, situation: Situation, demand: Demand, load: BrakeLoad, heat: HeatResult) -> Judged:
+    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
+    ride = wheel_ride(situation.bike, demand, setup.end, drag_force_n(situation, load, setup.end), load)
+    return judge(setup, situation, ride, fixed_of(setup, situation), peaks)
+
+
+def _points(
+    end: End, judged: Judged, situation: Situation, heat: HeatResult, open_before: Sequence[OpenPoint]
+) -> tuple[OpenPoint, ...]:
+    boils_at_m = boil_distance_m(heat, judged.boiling)
+    return distinct([*open_before, *points_of_ride(end, judged, situation.hand, boils_at_m)])
+
+
+def judged_again(
+    w: WheelResult, situation: Situation, demand: Demand, load: BrakeLoad, open_before: Sequence[OpenPoint]
+) -> WheelResult:
+    """The same wheel held against a demand that knows what the other wheel makes up for; its heat stays."""
+    j = _judged(w.setup, situation, demand, load, w.heat)
+    points = _points(w.end, j, situation, w.heat, open_before)
+    return replace(w, forces=j.forces, margins=j.margins, points=points)
 
 
 def boil_distance_m(heat: HeatResult, boiling: BoilingPoint) -> float | None:
@@ -215,12 +244,11 @@ def boil_distance_m(heat: HeatResult, boiling: BoilingPoint) -> float | None:
 def _given(
     situation: Situation, setups: Mapping[End, WheelSetup], mu: Mapping[End, float]
 ) -> tuple[dict[End, float], dict[End, float]]:
-    """What hand and friction give at the road, wheel by wheel, and what the finger's scatter takes, N."""
-    p = situation.parameters
+    """What hand and friction give at the road, wheel by wheel, and what the finger's scatter takes, N; ``mu`` with the
+    pads' state and water."""
     available, hold_back = dict.fromkeys(End, 0.0), dict.fromkeys(End, 0.0)
     for end, setup in setups.items():
-        link = linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, situation.bike.wheel_radius_m, p)
-        gain = link.gain_per_mu * mu[end] * friction_state(setup)
+        gain = linkage_of(setup, situation).gain_per_mu * mu[end]
         available[end] = situation.hand.greatest_n * gain
         hold_back[end] = situation.hand.scatter_n * gain
     return available, hold_back
@@ -248,7 +276,32 @@ def _not_stopped(
 
 def _cold_mu(situation: Situation, setups: Mapping[End, WheelSetup]) -> dict[End, float]:
     rows = {end: COMPOUNDS[setup.pad.compound] for end, setup in setups.items()}
-    return {end: row.mu_cold * (row.wet_ratio if situation.wet else 1.0) for end, row in rows.items()}
+    return {
+        end: row.mu_cold * (row.wet_ratio if situation.wet else 1.0) * friction_state(setups[end])
+        for end, row in rows.items()
+    }
+
+
+def _mu_of_stop(demand: Demand, limits: bikes.GroundLimits, wheels: Mapping[End, WheelResult]) -> dict[End, float]:
+    """Friction over the target stop on one slope; at its end where the ground takes no stop there."""
+    which = next((k for k, t in enumerate(demand.targets) if t.gradient == limits.gradient), None)
+    return {end: w.forces.mu_hot if which is None else w.forces.stop_mu[which] for end, w in wheels.items()}
+
+
+def _made_up(demand: Demand, wheels: Mapping[End, WheelResult]) -> dict[End, tuple[float, ...]]:
+    """What the other wheel gives above its part in each stop that every bicycle must make, as far as its tyre holds."""
+    out = {}
+    for end, other in ((End.FRONT, End.REAR), (End.REAR, End.FRONT)):
+        parts = [t.wheel_force_n[other] for t in demand.musts]
+        grip = [part * limits.both_n / t.force_n for part, t, limits in
+                zip(parts, demand.musts, _grounds(demand), strict=True)]  # fmt: skip
+        given = wheels[other].forces.musts_n
+        out[end] = tuple(max(0.0, min(n, most) - part) for n, most, part in zip(given, grip, parts, strict=True))
+    return out
+
+
+def _grounds(demand: Demand) -> list[bikes.GroundLimits]:
+    return [demand.flat if t.gradient == demand.flat.gradient else demand.steep for t in demand.musts]
 
 
 def planned_load(
@@ -284,14 +337,17 @@ def setup_result(
     load = planned_load(job.ride, situation, tracks, setups)
     demand = demand_of(job, situation, load)
     wheels = {end: wheel_result(s, situation, demand, load, cases[end].points) for end, s in setups.items()}
-    mu = _cold_mu(situation, setups)
-    if situation.pull is not Pull.COLD:
-        mu = {end: w.forces.mu_hot / friction_state(w.setup) for end, w in wheels.items()}
-    flat, steep = (
-        _reached(situation, limits, setups, mu, demand.top_speed.value) if len(setups) == len(End) else None
-        for limits in (demand.flat, demand.steep)
-    )
-    runs_away = [_not_stopped(situation, demand, setups, mu)] if len(setups) == len(End) and steep is None else []
+    flat = steep = None
+    runs_away: list[OpenPoint] = []
+    if len(setups) == len(End):
+        demand = replace(demand, made_up_n=_made_up(demand, wheels))
+        wheels = {end: judged_again(w, situation, demand, load, cases[end].points) for end, w in wheels.items()}
+        flat, steep = (
+            _reached(situation, limits, setups, _mu_of_stop(demand, limits, wheels), demand.top_speed.value)
+            for limits in (demand.flat, demand.steep)
+        )
+        if steep is None:
+            runs_away = [_not_stopped(situation, demand, setups, _mu_of_stop(demand, demand.steep, wheels))]
     unridden = [p for end, case in cases.items() if end not in wheels for p in case.points]
     points = distinct([*runs_away, *(p for w in wheels.values() for p in w.points), *unridden])
     return SetupResult(name, cases, wheels, tuple(lacks), points, load, demand, flat, steep)

@@ -15,7 +15,8 @@ from clavis.core.physics.forces import (
     Pull,
     pressure_bar,
 )
-from clavis.core.sentences import Words, say
+from clavis.core.physics.heat import Node
+from clavis.core.sentences import Sentence, Words, say
 from clavis.core.working import Figure, Given
 
 LEVER_BALANCE = "lever and hydrostatic balance, textbook"
@@ -216,12 +217,34 @@ def _friction(c: _Common) -> tuple[Figure, ...]:
     )  # fmt: skip
 
 
+def _reserve(c: _Common, situation: Situation) -> Figure:
+    """What is left in the target stop, friction and rotor temperature together until standstill."""
+    f, stop = c.w.forces, c.w.forces.reserve_of
+    if f.reserve is None or stop is None:
+        return Figure("reserve", "in reserve", None, "pct", "", (), "axle loads", "", lacks="unloaded in this stop")
+    begins = "cold" if f.pull is Pull.COLD else "at the ride's hottest"
+    given = (
+        Given("F_hand", "greatest at the finger", situation.hand.greatest_n, "n", note_of("finger_greatest_n")),
+        Given("gain/μ", "road over finger and friction", c.w.link.gain_per_mu, "ratio", "2 (N/F) r_e/r_w", 3),
+        Given("μ_stop", f"over the stop, begun {begins}", f.available_n / (situation.hand.greatest_n
+              * c.w.link.gain_per_mu), "ratio", "1/mean(1/μ) while the rotor warms; with state and wet", 4),
+        Given("R", "rotor before it", c.w.heat.peak_c[Node.ROTOR], "c", "heat model"),
+        Given("ΔR", "that it warms by", c.w.rotor_share * stop.energy_j / c.w.node("rotor_capacity"), "k",
+              "γ E_i/(m_R c_R)"),
+        Given("F_i", stop.name, stop.force_n, "n", "axle load share"),
+    )  # fmt: skip
+    steps: tuple[Sentence, ...] = ()
+    if f.must is not None and f.must_of is not None:
+        words = "what every bicycle must reach, {must}: {needed_n:.0} here, cold and hot; {by_pct:+.0}"
+        steps = (say(words, must=f.must_of.name, needed_n=f.must_of.force_n, by_pct=100 * f.must),)
+    return Figure(
+        "reserve", "in reserve", f.reserve * 100, "pct", "reserve = (F_hand (gain/μ) μ_stop / F_i − 1) · 100 %",
+        given, LEVER_BALANCE, "± 20 %", steps, decimals=0,
+    )  # fmt: skip
+
+
 def _at_the_road(c: _Common, situation: Situation) -> tuple[Figure, ...]:
     f = c.w.forces
-    how = "cold" if f.pull is Pull.COLD else "hot"
-    available = Given("available", f"at the road with the greatest finger force, {how}", f.available_n, "n",
-                      say("{greatest_n:.0} at the finger; {note}", greatest_n=situation.hand.greatest_n,
-                          note=note_of("finger_greatest_n")))  # fmt: skip
     hold_back = (
         Given("ground", "limit of this wheel in the target stop", f.ground_n, "n", f"grip {GRIP_DOUBT}, axle loads"),
         Given("σ", "scatter of the finger", situation.hand.scatter_n, "n", note_of("finger_scatter_n")),
@@ -234,8 +257,7 @@ def _at_the_road(c: _Common, situation: Situation) -> tuple[Figure, ...]:
                "± 1 %", decimals=0),
         Figure("force", "at the road", f.needed_n, "n", "F_i = F_b N_i / (m g cosθ)", (share,),
                "moment balance, textbook", "± 5 %"),
-        Figure("reserve", "in reserve", f.reserve * 100, "pct", "reserve = (available / F_i − 1) · 100 %",
-               (available, c.needed), LEVER_BALANCE, "± 20 %", decimals=0),
+        _reserve(c, situation),
         Figure("usable", "usable", f.usable_n, "n", "usable = ground − σ gain", hold_back, "grip and pitch-over limits",
                "± 15 %"),
     )  # fmt: skip

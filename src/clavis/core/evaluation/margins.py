@@ -1,12 +1,17 @@
 """What is asked of each wheel and how it is judged: target stops, limits, every margin."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
 
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import ENTERED_TEXT, Situation, Sourced
 from clavis.core.job.document import Job
-from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parameters import GRAVITY_MS2
+from clavis.core.parts.compounds import COMPOUNDS, CompoundRow
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
@@ -17,6 +22,8 @@ from clavis.core.physics.forces import (
     BrakeLine,
     Linkage,
     PadFriction,
+    Pull,
+    StopForce,
     StopTarget,
     WheelAsked,
     WheelForces,
@@ -26,7 +33,7 @@ from clavis.core.physics.forces import (
     stop_target,
     wheel_forces,
 )
-from clavis.core.physics.friction import dry_mu_at
+from clavis.core.physics.friction import dry_mu_at, friction_shape, stop_mu
 from clavis.core.physics.heat import LAYERED, SANDWICH_LIMIT_C, BoilingPoint, boiling_point, rotor_geometry, rotor_share
 from clavis.core.physics.heat_kernel import WET_UNTIL_C
 from clavis.core.sentences import Words, say
@@ -43,9 +50,16 @@ class Demand:
     """the flat for wheels that slide"""
     steep: bikes.GroundLimits
     targets: tuple[StopTarget, ...]
+    musts: tuple[StopTarget, ...]
+    """the stops that every bicycle must make"""
     holding_n: Mapping[End, float]
     top_speed: Sourced
     unstoppable: Words = ""
+    made_up_n: Mapping[End, tuple[float, ...]] = field(default_factory=dict)
+    """what the other wheel gives above its part in each of ``musts``, where both are known"""
+
+
+ON_SLOPE_WORDS = "{decel_ms2:.1} on the steepest slope"
 
 
 def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
@@ -59,7 +73,15 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     steepest = max(load.steepest, situation.elsewhere.steepest)
     flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, steepest))
     named = [(flat, "target stop on the flat"), (steep, "target stop on the steepest slope")]
-    targets = [stop_target(bike, limits, top.value, p, name, job.target_decel_g) for limits, name in named]
+    wanted = (job.target_decel_g or p.target_decel_g) * GRAVITY_MS2
+    targets = [stop_target(bike, limits, top.value, p, name, wanted) for limits, name in named]
+    must = p.must_wet_ms2 if situation.wet else p.must_dry_ms2
+    asked = ((flat, must, "{decel_ms2:.1} on the flat"), (steep, must * p.must_on_slope_ratio, ON_SLOPE_WORDS))
+    musts = [
+        replace(stop, name=say(words, decel_ms2=stop.decel_ms2))
+        for limits, decel, words in asked
+        if (stop := stop_target(bike, limits, top.value, p, words, decel)) is not None
+    ]
     unstoppable = (
         "" if all(targets) else "this ground does not hold this bike on the steepest slope, whatever the brake"
     )
@@ -68,6 +90,7 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
         sliding=sliding_limits(bike, flat, p),
         steep=steep,
         targets=tuple(t for t in targets if t),
+        musts=tuple(musts),
         holding_n=holding_force_n(bike, steepest),
         top_speed=top,
         unstoppable=unstoppable,
@@ -157,10 +180,21 @@ def wheel_ride(bike: LoadedBike, demand: Demand, end: End, drag_n: float, load: 
         targets=demand.targets,
         holding_n=demand.holding_n[end],
         drag_n=drag_n,
+        musts=demand.musts,
+        made_up_n=demand.made_up_n.get(end, ()),
         lead_n=max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0),
     )
     stop_j = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
     return WheelRide(asked, stop_j, float(load.elevation_m[-1]), demand.unstoppable)
+
+
+def _stopping(forces: WheelForces, asked: float) -> tuple[Margin, ...]:
+    """Two bars: the target stop with its reserve, and below it the stop that every bicycle must make. A wheel that
+    carries nothing in them has none."""
+    if forces.reserve is None:
+        return ()
+    relative = forces.reserve if forces.must is None else forces.must
+    return (Margin("reserve", "force in reserve", forces.reserve, "ratio", asked, relative, must=forces.must),)
 
 
 def margins_of(
@@ -171,7 +205,7 @@ def margins_of(
     fade = situation.hand.greatest_n * forces.link.gain_per_mu * friction_state(setup) * peaks.least_mu_per_n - 1
     left = row.fade_c - peaks.rotor_c
     margins = [
-        Margin("reserve", "force in reserve", forces.reserve, "ratio", t.reserve_ratio, forces.reserve),
+        *_stopping(forces, t.reserve_ratio),
         Margin("fade", "force along the way", fade, "ratio", t.fade_ratio, fade),
         Margin(
             "rotor", "rotor below fade", left, "k", row.fade_c * (1 - t.rotor_of_fade_ratio),
@@ -194,20 +228,35 @@ def margins_of(
     return tuple(margins)
 
 
+def _mu_over(
+    row: CompoundRow, wet: float, k_per_j: float, rotor_c: float, stops: Sequence[StopForce]
+) -> NDArray[np.float64]:
+    """Friction over some stops from a rotor temperature, each from that anew."""
+    rises = np.array([[k_per_j * stop.energy_j for stop in stops]])
+    over = stop_mu(friction_shape(row)[None], np.array([wet]), np.array([rotor_c]), rises)[0]
+    return np.asarray(over, dtype=np.float64)
+
+
 def judge(
     setup: WheelSetup, situation: Situation, ride: WheelRide, fixed: Fixed, peaks: Peaks, friction_ratio: float = 1.0
 ) -> Judged:
     """Forces and margins of one wheel from its peaks over the ride. The least μ over force holds the same
     ``friction_ratio`` that multiplies the table's friction here."""
-    row = COMPOUNDS[setup.pad.compound]
+    row, ambient_c = COMPOUNDS[setup.pad.compound], situation.weather.ambient_c
     hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
+    wet = row.wet_ratio if situation.wet else 1.0
+    begins_c = ambient_c if situation.pull is Pull.COLD else peaks.rotor_c
+    over = partial(_mu_over, row, wet, fixed.rotor_share / fixed.capacity_j_k)
+    musts = np.minimum(over(ambient_c, ride.asked.must_stops), over(peaks.rotor_c, ride.asked.must_stops))
     friction = PadFriction(
         cold=row.mu_cold,
         work=row.mu_work,
         hot=dry_mu_at(row, hot_c),
         state=friction_state(setup) * friction_ratio,
-        wet=row.wet_ratio if situation.wet else 1.0,
-        wet_now=row.wet_ratio if situation.wet and peaks.rotor_c < WET_UNTIL_C else 1.0,
+        wet=wet,
+        wet_now=wet if peaks.rotor_c < WET_UNTIL_C else 1.0,
+        stops=tuple(over(begins_c, ride.asked.stops)),
+        musts=tuple(musts),
     )
     line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
     p, hand, pull = situation.parameters, situation.hand, situation.pull

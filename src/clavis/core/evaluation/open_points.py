@@ -17,7 +17,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.links import Link
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import Hand, Limiter, ReachedForces
+from clavis.core.physics.forces import Hand, Limiter, ReachedForces, WheelForces
 from clavis.core.sentences import NOTHING, Sentence, Value, Words, say
 from clavis.core.verdicts import Margin, Severity, Verdict, worst
 
@@ -193,7 +193,7 @@ MARGIN_ROWS: Mapping[str, MarginRow] = {
     ),
     "reserve": MarginRow(
         link=Link.HAND,
-        fails="force is {short_pct:.0} short ({target}): {limiter}",
+        fails="force is {must_short_pct:.0} short of what every bicycle must reach ({must}): {limiter}",
         tight="force: {by_pct:.0} in reserve, {needed_pct:.0} asked for ({target}): {limiter}",
     ),
     "ground": MarginRow(link=Link.ROAD, fails="{label}", tight="{label}"),
@@ -203,10 +203,10 @@ power cures no heat"""
 
 
 def point_of_margin(
-    end: End, margin: Margin, link: Link | None = None, told: Mapping[str, Value] | None = None
+    end: End, margin: Margin, link: Link | None = None, told: Mapping[str, Value] | None = None, tight: str = ""
 ) -> OpenPoint | None:
     """None where the margin holds; ``link`` where another link than the margin's own gives first; ``told`` are further
-    places of its words."""
+    places of its words, ``tight`` others where it is tight."""
     if margin.verdict is Verdict.HOLDS:
         return None
     row, verdict = MARGIN_ROWS[margin.key], margin.verdict
@@ -215,7 +215,9 @@ def point_of_margin(
     if margin.value is not None:
         by = scale * margin.value
         values = {f"by_{unit}": by, f"short_{unit}": -by, f"needed_{unit}": scale * margin.needed}
-        words = say(row.fails if verdict is Verdict.FAILS else row.tight, label=margin.label, **values, **(told or {}))
+        words = say(
+            row.fails if verdict is Verdict.FAILS else tight or row.tight, label=margin.label, **values, **(told or {})
+        )
     settles = f"{end.value}.{row.settles}" if row.settles and verdict is Verdict.UNKNOWN else ""
     return OpenPoint(margin.key, end, link or row.link, OF_VERDICT[verdict], Matter.RIDE, margin.label, words, settles)
 
@@ -269,16 +271,35 @@ LIMITER_WORDS: Mapping[Limiter, str] = {
 }
 
 
+TAKES_ALL = "stops, but takes all of this hand: {short_pct:.0} short of what is wanted ({target}): {limiter}"
+MADE_UP = (
+    "gives {alone_short_pct:.0} less than its part of what every bicycle must reach; the other wheel makes up for it: "
+    "{limiter}"
+)
+
+
+def _of_stopping(end: End, margin: Margin, forces: WheelForces) -> OpenPoint | None:
+    """The two bars of stopping in words, at the link that gives first."""
+    limiter, must, alone = forces.limiter, forces.must, forces.must_alone
+    told: dict[str, Value] = {"target": forces.reserve_of.name if forces.reserve_of else NOTHING}
+    tight = TAKES_ALL if margin.value is not None and margin.value < 0 else ""
+    if must is not None and must < 0 and forces.must_of is not None:
+        limiter = Limiter.HAND if forces.available_work_n < forces.must_of.force_n else Limiter.FRICTION
+        told |= {"must": forces.must_of.name, "must_short_pct": -100 * must}
+    elif alone is not None and alone < 0:
+        tight = MADE_UP
+        told |= {"alone_short_pct": -100 * alone}
+    return point_of_margin(end, margin, LIMITING_LINK.get(limiter), told | {"limiter": LIMITER_WORDS[limiter]}, tight)
+
+
 def points_of_ride(end: End, judged: Judged, hand: Hand, boils_at_m: float | None = None) -> tuple[OpenPoint, ...]:
     """What the ride asks of one wheel and does not get, or gets with less to spare than was asked for. A lack of force
     is marked at the link that gives first."""
     forces = judged.forces
     where = NOTHING if boils_at_m is None else say(" after {at_km:.1}", at_km=boils_at_m / 1000)
-    told: dict[str, Value] = {"limiter": LIMITER_WORDS[forces.limiter], "target": forces.target_name, "where": where}
-    points = [
-        point_of_margin(end, m, LIMITING_LINK.get(forces.limiter) if m.key == "reserve" else None, told)
-        for m in judged.margins
-    ]
+    told: dict[str, Value] = {"where": where}
+    points = [_of_stopping(end, m, forces) if m.key == "reserve" else point_of_margin(end, m, told=told)
+              for m in judged.margins]  # fmt: skip
     points.append(drag_note(end, forces.finger_drag_n, hand.comfortable_n))
     return tuple(p for p in points if p is not None)
 

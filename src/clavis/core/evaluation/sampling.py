@@ -213,10 +213,11 @@ def _sampled(judged: Judged, peaks: Peaks) -> dict[str, float]:
         "rotor_peak_c": peaks.rotor_c,
         "finger_target_n": forces.finger_target_n,
         "finger_lock_n": forces.finger_lock_n,
-        "reserve_ratio": forces.reserve,
         "usable_n": forces.usable_n,
         "lever_travel_mm": forces.travel.total_mm,
     }
+    if forces.reserve is not None:
+        figures["reserve_ratio"] = forces.reserve
     return figures if peaks.fluid_c is None else figures | {"fluid_peak_c": peaks.fluid_c}
 
 

@@ -1,9 +1,13 @@
 """From finger to road: gain, limits, finger forces, reserve and what limits (docs/model.md, section 2)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
-from math import cos, sin
+from math import cos, inf, isfinite, sin
+
+import numpy as np
+from numpy.typing import NDArray
 
 from clavis.core.errors import QuantityError
 from clavis.core.parameters import GRAVITY_MS2, ModelParameters
@@ -12,7 +16,7 @@ from clavis.core.parts.models import Caliper, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, ground_limits, limit_alone_n, slope_angle
 from clavis.core.physics.speed_kernel import ROTATING_MASS_RATIO
-from clavis.core.sentences import say
+from clavis.core.sentences import Words, say
 from clavis.core.units import MM_PER_M
 
 
@@ -196,7 +200,7 @@ def linkage(
 class StopTarget:
     """What one situation asks: brake force, what each wheel gives of it, and the energy each takes, N and J."""
 
-    name: str
+    name: Words
     gradient: float
     decel_ms2: float
     force_n: float
@@ -206,11 +210,11 @@ class StopTarget:
 
 
 def stop_target(
-    bike: LoadedBike, limits: GroundLimits, top_speed_ms: float, p: ModelParameters, name: str, override_g: float | None
+    bike: LoadedBike, limits: GroundLimits, top_speed_ms: float, p: ModelParameters, name: Words, wanted_ms2: float
 ) -> StopTarget | None:
-    """What a target stop on one slope asks of each wheel.
+    """What a stop on one slope asks of each wheel.
 
-    a = min(0.6 g, 0.9 × the ground's limit); F_b = m (a + g sinθ), shared by the axle loads while it acts;
+    a = min(wanted, 0.9 × the ground's limit); F_b = m (a + g sinθ), shared by the axle loads while it acts;
     E_i = (F_i/F_b)(½ m_e v² + m g · drop while stopping), m_e with the turning wheels.
 
     Parameters
@@ -221,11 +225,11 @@ def stop_target(
     top_speed_ms : float
         Speed from which is stopped, m/s, above 0.
     p : ModelParameters
-        Target deceleration in g, and the share of the ground's limit that may be asked.
-    name : str
+        The share of the ground's limit that may be asked.
+    name : Words
         What the stop is called.
-    override_g : float or None
-        Another target deceleration, in g.
+    wanted_ms2 : float
+        Deceleration asked for, m/s², above 0.
 
     Returns
     -------
@@ -235,13 +239,13 @@ def stop_target(
     Source: Newton's second law and the axle loads (docs/model.md, section 2); the target is a design figure.
 
     >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
-    >>> target = stop_target(bike, ground_limits(bike, 0.85, 0.0), 10.0, ModelParameters(), "on the flat", None)
+    >>> limits = ground_limits(bike, 0.85, 0.0)
+    >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", 0.6 * GRAVITY_MS2)
     >>> round(target.decel_ms2, 2), round(target.wheel_force_n[End.FRONT]), round(target.wheel_energy_j[End.FRONT])
     (5.15, 436, 4322)
     """
     theta = slope_angle(limits.gradient)
-    wanted = (override_g or p.target_decel_g) * GRAVITY_MS2
-    decel = min(wanted, p.target_of_ground_ratio * limits.decel_ms2)
+    decel = min(wanted_ms2, p.target_of_ground_ratio * limits.decel_ms2)
     if decel <= 0.05:
         return None
     mass = bike.rolling_mass_kg
@@ -408,7 +412,7 @@ class WheelForces:
     mu_work: float
     mu_hot: float
     needed_n: float
-    target_name: str
+    target_name: Words
     finger_target_n: float
     finger_drag_n: float
     finger_lock_n: float
@@ -435,10 +439,70 @@ class WheelForces:
     ground_n: float
     usable_n: float
     control_hold_back_n: float
-    reserve: float
+    reserve: float | None
+    """of what the target stops ask, integrated; None where they ask nothing of this wheel"""
+    reserve_of: "StopForce | None"
+    """the stop that leaves least in reserve"""
+    stop_mu: tuple[float, ...]
+    """friction over each target stop, with state and water"""
+    must: float | None
+    """above what every bicycle must reach, with what the other wheel makes up for"""
+    must_of: "StopForce | None"
+    must_alone: float | None
+    """the same by this wheel's part alone"""
+    musts_n: tuple[float, ...]
+    """given in the stops that every bicycle must make, cold and hot the lesser"""
     limiter: Limiter
     feel: Feel
     travel: LeverTravel
+
+
+@dataclass(frozen=True)
+class StopForce:
+    """One wheel's part of a stop: force N, 0 where it carries nothing in it, and the energy it takes, J."""
+
+    name: Words
+    force_n: float
+    energy_j: float
+
+
+UNLOADED_RATIO = 0.05
+"""a wheel that gives less than this of a stop carries next to nothing in it (judged)"""
+
+
+def part_of(stop: StopTarget, end: End) -> StopForce:
+    """One wheel's part of a stop, by the axle loads.
+
+    >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    >>> stop = stop_target(bike, ground_limits(bike, 0.85, 0.0), 10.0, ModelParameters(), "on the flat", 5.15)
+    >>> round(part_of(stop, End.FRONT).force_n)
+    436
+    """
+    force = stop.wheel_force_n[end]
+    return StopForce(stop.name, force if force >= UNLOADED_RATIO * stop.force_n else 0.0, stop.wheel_energy_j[end])
+
+
+def above_asked(given_n: NDArray[np.float64], asked: Sequence[StopForce]) -> NDArray[np.float64]:
+    """What is given in each of some stops above what they ask, as a share of it; infinite where they ask nothing.
+
+    Parameters
+    ----------
+    given_n : array
+        N, (..., k).
+    asked : sequence of StopForce
+        k of them.
+
+    Returns
+    -------
+    array
+        (..., k).
+
+    >>> above_asked(np.array([120.0, 50.0]), [StopForce("a", 100.0, 0.0), StopForce("b", 0.0, 0.0)])
+    array([0.2, inf])
+    """
+    force = np.array([stop.force_n for stop in asked])
+    share = np.divide(given_n, force, out=np.full(np.shape(given_n), inf), where=force > 0)
+    return np.asarray(share - 1, dtype=np.float64)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -455,6 +519,10 @@ class WheelAsked:
     holding_n: float
     drag_n: float
     lead_n: float
+    musts: tuple[StopTarget, ...] = ()
+    """the stops that every bicycle must make"""
+    made_up_n: tuple[float, ...] = ()
+    """what the other wheel gives above its part in each of them"""
 
     @cached_property
     def ground(self) -> tuple[float, bool]:
@@ -477,9 +545,20 @@ class WheelAsked:
         return max(0.0, grip * moment / (bike.wheelbase_m + grip * bike.cg_height_m))
 
     @cached_property
-    def hardest(self) -> tuple[float, str]:
+    def stops(self) -> tuple["StopForce", ...]:
+        """This wheel's part of the target stops, and of standing on the steepest slope."""
+        held = StopForce("holding still on the steepest slope", self.holding_n, 0.0)
+        return (*(part_of(t, self.end) for t in self.targets), held)
+
+    @cached_property
+    def must_stops(self) -> tuple["StopForce", ...]:
+        return tuple(part_of(t, self.end) for t in self.musts)
+
+    @cached_property
+    def hardest(self) -> tuple[float, Words]:
         """The greatest force that a stop, or standing on the steepest slope, asks; and which of them it is."""
-        needed, name = self.holding_n, "holding still on the steepest slope"
+        needed: float = self.holding_n
+        name: Words = "holding still on the steepest slope"
         for target in self.targets:
             if target.wheel_force_n[self.end] > needed:
                 needed, name = target.wheel_force_n[self.end], target.name
@@ -499,6 +578,10 @@ class PadFriction:
     """what water leaves at a first pull"""
     wet_now: float = 1.0
     """what it leaves once the ride's heat has done its drying"""
+    stops: tuple[float, ...] = ()
+    """over each of the stops asked, and while holding still, water with it"""
+    musts: tuple[float, ...] = ()
+    """over each stop that every bicycle must make, cold and hot the lesser, water with it"""
 
 
 @dataclass(frozen=True)
@@ -548,10 +631,10 @@ def wheel_forces(
     >>> link = linkage(ROTOR, CALIPER, LEVER, PAD, 0.345, ModelParameters())
     >>> bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
     >>> limits = ground_limits(bike, 0.85, 0.0)
-    >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", None)
+    >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", 0.6 * GRAVITY_MS2)
     >>> here = {"bike": bike, "end": End.FRONT, "flat": limits, "sliding": limits, "targets": (target,)}
     >>> asked = WheelAsked(**here, holding_n=0.0, drag_n=60.0, lead_n=0.0)
-    >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0)
+    >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0, stops=(0.45, 0.45))
     >>> hand = hand_of(ModelParameters(), fingers=1, small=False, novice=False)
     >>> forces = wheel_forces(link, asked, hand, friction, ModelParameters())
     >>> round(forces.finger_target_n, 1), round(forces.reserve, 2), forces.limiter.value
@@ -567,7 +650,14 @@ def wheel_forces(
     behind = asked.lock_while_front_brakes_n
     greatest = hand.greatest_n * link.gain_per_mu
     available_work, available_hot = greatest * mu_work * friction.wet_now, greatest * hot
-    available = hand.greatest_n * gain if pull is Pull.COLD else available_hot
+    given = greatest * friction.state * np.array(friction.stops)
+    left, must_given = above_asked(given, asked.stops), greatest * friction.state * np.array(friction.musts)
+    worst = int(left.argmin())
+    loaded = all(stop.force_n > 0 for stop in asked.stops[:-1])
+    available = float(given[worst])
+    alone = above_asked(must_given, asked.must_stops)
+    helped = above_asked(must_given + np.array(asked.made_up_n or 0.0), asked.must_stops)
+    must = int(helped.argmin()) if len(helped) and isfinite(helped.min()) else None
     hold_back = hand.scatter_n * gain
     ground, pitches = asked.ground
     usable = max(ground - hold_back, 0.0)
@@ -601,8 +691,14 @@ def wheel_forces(
         ground_n=ground,
         usable_n=usable,
         control_hold_back_n=hold_back,
-        reserve=available / needed - 1 if needed > 0 else float("inf"),
-        limiter=_limiter(available_work, available, needed, usable, pitches),
+        reserve=float(left[worst]) if loaded else None,
+        reserve_of=asked.stops[worst] if loaded else None,
+        stop_mu=tuple(friction.state * mu for mu in friction.stops[:-1]),
+        must=None if must is None else float(helped[must]),
+        must_of=None if must is None else asked.must_stops[must],
+        must_alone=None if must is None else float(alone.min()),
+        musts_n=tuple(float(n) for n in must_given),
+        limiter=_limiter(available_work, available, asked.stops[worst].force_n, usable, pitches),
         feel=_feel(finger_lock, hand),
         travel=lever_travel(link, needed / gain, p, line.air_mm3, line.to_bar_mm),
     )

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from clavis.core.parts.compounds import CompoundRow
 from clavis.core.physics import heat_kernel
+from clavis.core.physics.compiled import compiled
 
 GLAZED_RATIO = 0.7
 
@@ -84,6 +85,68 @@ def dry_mu_at(row: CompoundRow, rotor_c: float) -> float:
     return heat_kernel.friction(
         rotor_c, row.t1_c, row.t2_c, row.mu_cold, rise_per_k(row), fall_from(row), slope, row.floor
     )
+
+
+Array = NDArray[np.float64]
+
+STOP_PARTS = 32
+"""even parts of a stop's energy over which its friction is taken"""
+
+
+def friction_shape(row: CompoundRow) -> Array:
+    """The curve of ``dry_mu`` as the compiled loop takes it, (7,).
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> friction_shape(COMPOUNDS["resin"]).round(4).tolist()
+    [0.0, 20.0, 0.44, 0.0005, 0.69, 0.0012, 0.2]
+    """
+    slope = row.slope_per_100k / 100
+    return np.array([row.t1_c, row.t2_c, row.mu_cold, rise_per_k(row), fall_from(row), slope, row.floor])
+
+
+@compiled
+def stop_mu(shapes: Array, wet_ratios: Array, start_c: Array, rise_k: Array) -> Array:
+    """Friction over whole stops, friction and rotor temperature together until standstill.
+
+    What is braked heats the rotor evenly along the stop, E from 0 to its end; a way dE/F(E) goes by with each part of
+    it, so that the stop is as long as with the harmonic mean of the friction over the rise, 1/mean(1/μ). Water counts
+    until the rotor has passed 80 °C.
+
+    Parameters
+    ----------
+    shapes : array
+        (n, 7), as ``friction_shape`` gives them.
+    wet_ratios : array
+        (n,), what water leaves of the friction; 1 when dry.
+    start_c : array
+        Rotor before the stop, °C, (n,).
+    rise_k : array
+        What k stops heat it by, K, 0 or more, (n, k).
+
+    Returns
+    -------
+    array
+        (n, k).
+
+    Source: work over way, dE = F ds (docs/model.md, section 2).
+
+    >>> from clavis.core.parts.compounds import COMPOUNDS
+    >>> shape = friction_shape(COMPOUNDS["resin"])[None]
+    >>> stop_mu(shape, np.ones(1), np.array([150.0]), np.array([[0.0, 200.0]])).round(3)
+    array([[0.45 , 0.373]])
+    """
+    n, k = rise_k.shape
+    out = np.empty((n, k))
+    for i in range(n):
+        t1, t2, cold, rise, fall, slope, floor = shapes[i]
+        for j in range(k):
+            against = 0.0
+            for part in range(STOP_PARTS):
+                rotor_c = start_c[i] + rise_k[i, j] * (part + 0.5) / STOP_PARTS
+                water = 1.0 if rotor_c > heat_kernel.WET_UNTIL_C else wet_ratios[i]
+                against += 1.0 / (water * heat_kernel.friction(rotor_c, t1, t2, cold, rise, fall, slope, floor))
+            out[i, j] = STOP_PARTS / against
+    return out
 
 
 def bedding_ratio(row: CompoundRow, energy_kj: float, start_ratio: float = 0.6) -> float:

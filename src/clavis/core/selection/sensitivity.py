@@ -5,7 +5,7 @@ rotor's peak, hot friction and the least friction along the way follows a bound 
 are weighed in full that could still stand first. The pick is the same as by weighing all of them (a test looks).
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
@@ -24,7 +24,8 @@ from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Job, School
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
-from clavis.core.physics.friction import dry_mu_at
+from clavis.core.physics.forces import StopForce, above_asked
+from clavis.core.physics.friction import friction_shape, stop_mu
 from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Prepared, Scales, prepare, scales_of
@@ -143,9 +144,15 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     which, t = prepared.which, situation.thresholds
     rows = [COMPOUNDS[s.pad.compound] for s in prepared.distinct]
     rotor = peaks.peak_c[:, Node.ROTOR]
-    stop_j = scales.ride.stop_j
-    hot = [c + f.rotor_share * stop_j / f.capacity_j_k for c, f in zip(rotor, bounds.distinct_fixed, strict=True)]
-    mu_hot = np.array([dry_mu_at(row, float(c)) for row, c in zip(rows, hot, strict=True)])[which]
+    asked = scales.ride.asked
+    k_per_j = np.array([f.rotor_share / f.capacity_j_k for f in bounds.distinct_fixed])
+    wet = np.array([row.wet_ratio if situation.wet else 1.0 for row in rows])
+    shapes = np.array([friction_shape(row) for row in rows])
+
+    def over(stops: Sequence[StopForce], rotor_c: Array) -> Array:
+        rises = k_per_j[:, None] * np.array([stop.energy_j for stop in stops])
+        return np.asarray(stop_mu(shapes, wet, rotor_c, rises)[which])
+
     least_mu = peaks.least_mu_per_n[which]
     fade_c = np.array([row.fade_c for row in rows])
     left = (fade_c - rotor)[which]
@@ -154,11 +161,20 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     needed_n = scales.weigh(0).forces.needed_n
     gain = bounds.gain_per_mu * bounds.state
     greatest = situation.hand.greatest_n
-    reserve = greatest * gain * mu_hot / needed_n - 1 if needed_n > 0 else np.full(len(which), np.inf)
+    given = (greatest * gain)[:, None]
+    loaded = all(stop.force_n > 0 for stop in asked.stops[:-1])
+    reserve = above_asked(given * over(asked.stops, rotor), asked.stops).min(axis=1)
+    reserve = reserve if loaded else np.full(len(which), np.inf)
+    must = reserve
+    if asked.must_stops and loaded:
+        cold = np.full(len(rotor), situation.weather.ambient_c)
+        least_given = given * np.minimum(over(asked.must_stops, cold), over(asked.must_stops, rotor))
+        helped = above_asked(least_given + np.array(asked.made_up_n or 0.0), asked.must_stops).min(axis=1)
+        must = np.where(np.isfinite(helped), helped, reserve)
     fade = greatest * gain * least_mu - 1
-    fails = np.minimum.reduce([reserve, fade, left]) < 0
+    fails = np.minimum.reduce([must, fade, left]) < 0
     holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= rotor_needed - 1e-9)
-    smallest = np.minimum.reduce([reserve, fade, rotor_relative])
+    smallest = np.minimum.reduce([must, fade, rotor_relative])
     finger = needed_n / (gain * bounds.mu_work)
     out = []
     for k in range(len(which)):
