@@ -54,7 +54,7 @@ def by_code() -> dict[str, float]:
         "share into the rotor": wheel.rotor_share,
         "rise of one target stop": wheel.hot_c - wheel.heat.peak_c[Node.ROTOR],
         "friction hot": f.mu_hot,
-        "friction over the stop": f.stop_mu[1],
+        "friction over the stop": f.mu_over_stops[1],
         "given over the stop": f.available_n,
         "reserve": f.reserve * 100,
         "above what must be": f.must_alone * 100,

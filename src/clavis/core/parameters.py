@@ -82,24 +82,40 @@ class Doubt:
     half_width: float
     low: float = 0.0
     high: float = float("inf")
+    rider: bool = False
+    """of rider, ride and ground, not of the brake"""
 
 
 # What is sampled (docs/model.md, section 8). Parameter names are multiplied or replaced; the others are named in
 # sampling.
 DOUBTS: tuple[Doubt, ...] = (
-    Doubt("grip", "tyre–road grip", Spread.LOGNORMAL, 0.15),
     Doubt("friction_front", "pad friction, front", Spread.LOGNORMAL, 0.12),
     Doubt("friction_rear", "pad friction, rear", Spread.LOGNORMAL, 0.12),
     Doubt("convection_ratio", "convection", Spread.LOGNORMAL, 0.30),
     Doubt("airflow_front_ratio", "airflow in front", Spread.LOGNORMAL, 0.20),
     Doubt("airflow_rear_ratio", "airflow behind", Spread.LOGNORMAL, 0.20),
+    Doubt("still_air_w_m2k", "still air", Spread.LOGNORMAL, 0.30),
     Doubt("rotor_emissivity_ratio", "emissivity of the rotor", Spread.TRUNCATED_NORMAL, 0.15, 0.05, 0.95),
     Doubt("rotor_to_carrier_ratio", "rotor to carrier", Spread.LOGNORMAL, 0.30),
+    Doubt("rotor_void_ratio", "holes in the track", Spread.LOGNORMAL, 0.30),
+    Doubt("pad_contact_w_m2k", "contact of pads and rotor", Spread.LOGNORMAL, 0.30),
+    Doubt("caliper_fluid_w_k", "caliper to fluid", Spread.LOGNORMAL, 0.30),
+    Doubt("cable_efficiency_ratio", "efficiency of the cable", Spread.TRUNCATED_NORMAL, 0.10, 0.3, 0.95),
     Doubt("pad_gap_mm", "pad gap", Spread.LOGNORMAL, 0.30),
     Doubt("compliance_mm3_per_bar", "give of the line", Spread.LOGNORMAL, 0.30),
-    Doubt("finger_scatter_n", "scatter of the finger", Spread.LOGNORMAL, 0.30),
     Doubt("wear_ratio", "wear", Spread.LOGNORMAL, 0.50),
+    Doubt("grip", "tyre–road grip", Spread.LOGNORMAL, 0.15, rider=True),
+    Doubt("slide_of_peak_grip_ratio", "grip of a wheel that slides", Spread.LOGNORMAL, 0.05, rider=True),
+    Doubt("finger_scatter_n", "scatter of the finger", Spread.LOGNORMAL, 0.30, rider=True),
+    Doubt("finger_comfortable_n", "comfortable force of the finger", Spread.LOGNORMAL, 0.30, rider=True),
+    Doubt("finger_greatest_n", "greatest force of the finger", Spread.LOGNORMAL, 0.30, rider=True),
+    Doubt("front_share", "share at the front", Spread.TRUNCATED_NORMAL, 0.10, -0.4, 0.4, rider=True),
+    Doubt("speed", "speed of the ride", Spread.LOGNORMAL, 0.10, rider=True),
+    Doubt("drag_area", "drag area", Spread.LOGNORMAL, 0.15, rider=True),
+    Doubt("mass", "masses", Spread.LOGNORMAL, 0.03, rider=True),
 )
+NOMINAL: dict[str, float] = {"front_share": 0.0}
+"""what is added, and so is nothing where it is as stated; what multiplies is one"""
 
 
 def doubt_words(key: str) -> str:
@@ -114,7 +130,7 @@ def doubt_words(key: str) -> str:
 
 _JUDGED = "engineering judgement"
 SOURCES: dict[str, str] = {
-    "slide_of_peak_grip_ratio": f"{_JUDGED}, ± 5 %",
+    "slide_of_peak_grip_ratio": _JUDGED,
     "finger_scatter_n": f"{_JUDGED}; novices twice",
     "reaction_s": "usual figure for an alert rider",
     "target_decel_g": "design target",
@@ -122,8 +138,8 @@ SOURCES: dict[str, str] = {
     "must_dry_ms2": "what bicycle standards ask of both brakes together, dry; the one in force decides",
     "must_wet_ms2": "what bicycle standards ask of both brakes together, wet; the one in force decides",
     "must_on_slope_ratio": f"{_JUDGED}: half of it on the steepest slope",
-    "finger_comfortable_n": f"{_JUDGED}, ± 30 %",
-    "finger_greatest_n": f"{_JUDGED}, ± 30 %",
+    "finger_comfortable_n": _JUDGED,
+    "finger_greatest_n": _JUDGED,
     "hydraulic_efficiency_ratio": "seal and lever friction, judged",
     "cable_efficiency_ratio": f"{_JUDGED}, 0.65 old housing to 0.85 new",
     "pad_gap_mm": _JUDGED,
@@ -132,15 +148,15 @@ SOURCES: dict[str, str] = {
     "plan_brake_ms2": "net deceleration a rider plans with, judged",
     "pedalled_ms2": "how a rider gets up to the speed wanted where the slope does not, judged",
     "convection_ratio": "laminar plate correlation, judged factor; the largest doubt of all",
-    "still_air_w_m2k": "free convection of small bodies, textbook range, ± 30 %",
+    "still_air_w_m2k": "free convection of small bodies, textbook range",
     "airflow_front_ratio": _JUDGED,
     "airflow_rear_ratio": _JUDGED,
     "rotor_emissivity_ratio": "stainless steel, bright to oxidised, textbook range",
-    "rotor_void_ratio": "typical drilled track, ± 30 %",
+    "rotor_void_ratio": "typical drilled track",
     "rotor_hole_mm": "typical drilled track",
-    "pad_contact_w_m2k": f"{_JUDGED}, ± 30 %",
+    "pad_contact_w_m2k": _JUDGED,
     "pad_surface_mm": "how deep heat goes into a pad in one braking, judged",
-    "caliper_fluid_w_k": f"{_JUDGED}, ± 30 %",
+    "caliper_fluid_w_k": _JUDGED,
     "wear_ratio": "one: the wear of the compound table, judged",
     "rotor_to_carrier_ratio": "one, unless calibrated",
 }

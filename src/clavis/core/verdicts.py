@@ -4,6 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from clavis.core.sentences import Sentence, Words, say
@@ -100,6 +102,14 @@ class Margin:
         if self.unit == "ratio":
             return say("{by_pct:+.0} {label}", by_pct=100 * self.value, label=label)
         return say(f"{{by_{self.unit}:+.0}} {{label}}", **{f"by_{self.unit}": self.value, "label": label})
+
+    def grades(self, draws: int) -> NDArray[np.int64]:
+        """Of a margin whose value is so many draws, the verdict of each by its place among the words, (draws,)."""
+        if self.value is None:
+            return np.full(draws, _ORDER.index(Verdict.UNKNOWN))
+        value, must = (np.broadcast_to(x, draws) for x in (self.value, self.value if self.must is None else self.must))
+        tight = np.where(value >= self.needed - 1e-12, _ORDER.index(Verdict.HOLDS), _ORDER.index(Verdict.TIGHT))
+        return np.where(must < 0, _ORDER.index(Verdict.FAILS), tight)
 
     @property
     def verdict(self) -> Verdict:

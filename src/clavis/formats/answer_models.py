@@ -48,10 +48,12 @@ class BandAnswer(_Plain):
 
 
 class SampledAnswer(_Plain):
-    """How sure: bands by figure (unit in the name), the chance of each verdict per margin and of the whole."""
+    """How sure: bands by figure (unit in the name) with every doubt, rider, ride and ground too, and of the brake's own
+    alone; the chance of each verdict per margin and of the whole."""
 
     samples: int
     bands: dict[str, BandAnswer]
+    own_bands: dict[str, BandAnswer]
     margin_chances: dict[str, dict[Verdict, float]]
     chances: dict[Verdict, float]
 

@@ -1,7 +1,7 @@
 """A job's answers as plain data: what ``clavis evaluate`` prints (docs/formats.md)."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,7 +22,7 @@ from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.parts_list import PartLine
 from clavis.core.evaluation.regeneration import spared_words
 from clavis.core.evaluation.rides import AlwaysCounts, RideFigures, always_of, rides_of
-from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
+from clavis.core.evaluation.sampling import Band, Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.sheet import limit_words
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wear import wear_life, year_of_wear
@@ -142,10 +142,15 @@ def _by_name(values: dict[Node, float]) -> dict[str, float]:
     return {NODE_NAMES[node]: value for node, value in values.items()}
 
 
+def _bands(bands: Mapping[str, Band]) -> dict[str, BandAnswer]:
+    return {name: BandAnswer(p10=b.low, p50=b.middle, p90=b.high) for name, b in bands.items()}
+
+
 def _sampled(found: Certainty) -> SampledAnswer:
     return SampledAnswer(
         samples=found.samples,
-        bands={name: BandAnswer(p10=b.low, p50=b.middle, p90=b.high) for name, b in found.bands.items()},
+        bands=_bands(found.bands),
+        own_bands=_bands(found.own_bands),
         margin_chances={key: dict(chances) for key, chances in found.margin_chances.items()},
         chances=dict(found.chances),
     )
@@ -387,12 +392,10 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
     if samples and situation is not None:
         draws = draws_of(situation.parameters, file.job.seed, samples)
         for name, setup in evaluation.setups.items():
-            if setup.load is None:
+            if setup.load is None or setup.demand is None:
                 continue
-            drawn = samples_of(file.job, situation, setup.load, draws)
-            sampled[name] = {
-                end: _sampled(certainty(w, situation, setup.load, draws, drawn)) for end, w in setup.wheels.items()
-            }
+            drawn = Drawn(file.job, situation, setup.load, setup.demand, draws)
+            sampled[name] = {end: _sampled(certainty(w, drawn)) for end, w in setup.wheels.items()}
     bike = situation.bike if situation else None
     answers = Answers(
         format="clavis-answers",

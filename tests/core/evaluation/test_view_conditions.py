@@ -261,7 +261,7 @@ def test_two_bars_part_what_fails_from_what_is_tight(place: int) -> None:
     if found and len(found.wheels) == 2 and all(w.forces.must_alone for w in found.wheels.values()):
         # what one gives above its part is what the other may lack: together they reach it, or one of them fails
         for k, stop in enumerate(found.demand.musts):
-            given = {end: w.forces.musts_n[k] for end, w in found.wheels.items()}
+            given = {end: w.forces.given_in_musts_n[k] for end, w in found.wheels.items()}
             grip = {end: n * (found.demand.flat, found.demand.steep)[stop.gradient > 0].both_n / stop.force_n
                     for end, n in stop.wheel_force_n.items()}  # fmt: skip
             reached = sum(min(given[end], max(grip[end], stop.wheel_force_n[end])) for end in End)

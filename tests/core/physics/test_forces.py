@@ -62,7 +62,7 @@ def forces(
     )  # fmt: skip
     row = COMPOUNDS[found.pad.compound]
     friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet,
-                           stops=(mu_hot,) * len(asked.stops), musts=(mu_hot,) * len(asked.must_stops))  # fmt: skip
+                           stops=np.full(len(asked.stops), mu_hot), musts=np.full(len(asked.must_stops), mu_hot))  # fmt: skip
     return wheel_forces(found, asked, hand or hand_of(P, 1, False, False), friction, P)
 
 

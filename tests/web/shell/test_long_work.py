@@ -6,13 +6,9 @@ from time import monotonic
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.evaluation.sampling import certainty, draws_of, samples_of
-from clavis.core.parts.mounts import End
 from clavis.web.shell import long_work
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.long_work import LONG_WORK, Courtesy, NoLongerAskedError
-from tests.bikes import CATALOGUE, own_job
 from tests.web.measure.test_measure import post
 from tests.web.test_pages import TANDEM
 
@@ -86,17 +82,6 @@ def test_work_on_an_older_version_ends() -> None:
 )  # fmt: skip
 def test_which_addresses_are_long_work(path: str, long: bool) -> None:
     assert bool(LONG_WORK.match(path)) is long
-
-
-def test_sampling_pauses_and_what_it_says_is_the_same() -> None:
-    job = own_job()
-    evaluation = evaluate(job, CATALOGUE, {})
-    wheel, load, situation = evaluation.proposed.wheels[End.FRONT], evaluation.proposed.load, evaluation.situation
-    draws, pauses = draws_of(situation.parameters, 1), []
-    samples = samples_of(job, situation, load, draws, lambda: pauses.append(1))
-    found = certainty(wheel, situation, load, draws, samples, lambda: pauses.append(1))
-    assert len(pauses) == 16
-    assert found == certainty(wheel, situation, load, draws, samples)
 
 
 def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> None:

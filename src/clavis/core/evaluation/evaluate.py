@@ -17,6 +17,7 @@ from clavis.core.evaluation.margins import (
     Demand,
     Judged,
     Peaks,
+    WheelRide,
     demand_of,
     drag_force_n,
     fixed_of,
@@ -82,6 +83,8 @@ class WheelResult:
     """this wheel's share of it over the ride, before regeneration"""
     nodes: NDArray[np.float64]
     """the row that was integrated, in the order of ``heat_kernel.COLUMNS``"""
+    ride: WheelRide
+    """what was asked of it"""
 
     def time_above_s(self, node: Node, limit_c: float | None) -> float | None:
         """Time of the ride that one node spends above a limit, s; None where the limit is not known."""
@@ -192,7 +195,8 @@ def wheel_result(
     nodes = row_of(setup, situation)
     heat = heat_of(nodes[None, :], steps, situation.weather.ambient_c)[0]
     taken = heat.ledger.friction_in_kj + steps.regen_j / 1000
-    j = _judged(setup, situation, demand, load, heat)
+    ride = wheel_ride(situation.bike, demand, end, drag_force_n(situation, load, end), load)
+    j = _judged(setup, situation, ride, heat)
     return WheelResult(
         end=end,
         setup=setup,
@@ -208,12 +212,12 @@ def wheel_result(
         ride_braked_kj=load.braked_kj,
         brake_share=taken / load.braked_kj if load.braked_kj > 0 else 0.0,
         nodes=nodes,
+        ride=ride,
     )
 
 
-def _judged(setup: WheelSetup, situation: Situation, demand: Demand, load: BrakeLoad, heat: HeatResult) -> Judged:
+def _judged(setup: WheelSetup, situation: Situation, ride: WheelRide, heat: HeatResult) -> Judged:
     peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
-    ride = wheel_ride(situation.bike, demand, setup.end, drag_force_n(situation, load, setup.end), load)
     return judge(setup, situation, ride, fixed_of(setup, situation), peaks)
 
 
@@ -224,13 +228,14 @@ def _points(
     return distinct([*open_before, *points_of_ride(end, judged, situation.hand, boils_at_m)])
 
 
-def judged_again(
-    w: WheelResult, situation: Situation, demand: Demand, load: BrakeLoad, open_before: Sequence[OpenPoint]
+def _helped(
+    w: WheelResult, situation: Situation, made_up_n: tuple[float, ...], open_before: Sequence[OpenPoint]
 ) -> WheelResult:
-    """The same wheel held against a demand that knows what the other wheel makes up for; its heat stays."""
-    j = _judged(w.setup, situation, demand, load, w.heat)
+    """The same wheel with what the other one makes up for; its heat stays."""
+    ride = replace(w.ride, asked=replace(w.ride.asked, made_up_n=made_up_n))
+    j = _judged(w.setup, situation, ride, w.heat)
     points = _points(w.end, j, situation, w.heat, open_before)
-    return replace(w, forces=j.forces, margins=j.margins, points=points)
+    return replace(w, forces=j.forces, margins=j.margins, points=points, ride=ride)
 
 
 def boil_distance_m(heat: HeatResult, boiling: BoilingPoint) -> float | None:
@@ -285,7 +290,9 @@ def _cold_mu(situation: Situation, setups: Mapping[End, WheelSetup]) -> dict[End
 def _mu_of_stop(demand: Demand, limits: bikes.GroundLimits, wheels: Mapping[End, WheelResult]) -> dict[End, float]:
     """Friction over the target stop on one slope; at its end where the ground takes no stop there."""
     which = next((k for k, t in enumerate(demand.targets) if t.gradient == limits.gradient), None)
-    return {end: w.forces.mu_hot if which is None else w.forces.stop_mu[which] for end, w in wheels.items()}
+    if which is None:
+        return {end: w.forces.mu_hot for end, w in wheels.items()}
+    return {end: float(w.forces.mu_over_stops[which]) for end, w in wheels.items()}
 
 
 def _made_up(demand: Demand, wheels: Mapping[End, WheelResult]) -> dict[End, tuple[float, ...]]:
@@ -295,8 +302,8 @@ def _made_up(demand: Demand, wheels: Mapping[End, WheelResult]) -> dict[End, tup
         parts = [t.wheel_force_n[other] for t in demand.musts]
         grip = [part * limits.both_n / t.force_n for part, t, limits in
                 zip(parts, demand.musts, _grounds(demand), strict=True)]  # fmt: skip
-        given = wheels[other].forces.musts_n
-        out[end] = tuple(max(0.0, min(n, most) - part) for n, most, part in zip(given, grip, parts, strict=True))
+        given = wheels[other].forces.given_in_musts_n
+        out[end] = tuple(max(0.0, min(float(n), most) - part) for n, most, part in zip(given, grip, parts, strict=True))
     return out
 
 
@@ -341,7 +348,8 @@ def setup_result(
     runs_away: list[OpenPoint] = []
     if len(setups) == len(End):
         demand = replace(demand, made_up_n=_made_up(demand, wheels))
-        wheels = {end: judged_again(w, situation, demand, load, cases[end].points) for end, w in wheels.items()}
+        made_up = demand.made_up_n
+        wheels = {end: _helped(w, situation, made_up[end], cases[end].points) for end, w in wheels.items()}
         flat, steep = (
             _reached(situation, limits, setups, _mu_of_stop(demand, limits, wheels), demand.top_speed.value)
             for limits in (demand.flat, demand.steep)

@@ -15,7 +15,7 @@ from clavis.core.parts.compounds import COMPOUNDS, CompoundRow
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
-from clavis.core.physics.bike import LoadedBike, ground_limits
+from clavis.core.physics.bike import LoadedBike, ground_limits, one
 from clavis.core.physics.descent import BrakeLoad, steepest_minute_n
 from clavis.core.physics.forces import (
     TRAVEL_TIGHT_RATIO,
@@ -29,11 +29,12 @@ from clavis.core.physics.forces import (
     WheelForces,
     holding_force_n,
     linkage,
+    side_by_side,
     sliding_limits,
     stop_target,
     wheel_forces,
 )
-from clavis.core.physics.friction import dry_mu_at, friction_shape, stop_mu
+from clavis.core.physics.friction import dry_mu, friction_shape, stop_mu
 from clavis.core.physics.heat import LAYERED, SANDWICH_LIMIT_C, BoilingPoint, boiling_point, rotor_geometry, rotor_share
 from clavis.core.physics.heat_kernel import WET_UNTIL_C
 from clavis.core.sentences import Words, say
@@ -66,10 +67,10 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     """Target stops on the flat and on the steepest slope of all rides, holding still there, top speed, its source."""
     bike, p = situation.bike, situation.parameters
     if job.bike.top_speed_kmh is not None:
-        top = Sourced(job.bike.top_speed_kmh / KMH_PER_MS, ENTERED_TEXT)
+        top = Sourced(job.bike.top_speed_kmh / KMH_PER_MS * situation.speed_ratio, ENTERED_TEXT)
     else:
         top_ms = max(float(load.speed_ms.max()), situation.elsewhere.top_ms)
-        top = Sourced(top_ms, "greatest speed of the job's rides")
+        top = Sourced(top_ms * situation.speed_ratio, "greatest speed of the job's rides")
     steepest = max(load.steepest, situation.elsewhere.steepest)
     flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, steepest))
     named = [(flat, "target stop on the flat"), (steep, "target stop on the steepest slope")]
@@ -78,7 +79,7 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     must = p.must_wet_ms2 if situation.wet else p.must_dry_ms2
     asked = ((flat, must, "{decel_ms2:.1} on the flat"), (steep, must * p.must_on_slope_ratio, ON_SLOPE_WORDS))
     musts = [
-        replace(stop, name=say(words, decel_ms2=stop.decel_ms2))
+        replace(stop, name=say(words, decel_ms2=float(np.mean(stop.decel_ms2))))
         for limits, decel, words in asked
         if (stop := stop_target(bike, limits, top.value, p, words, decel)) is not None
     ]
@@ -182,9 +183,10 @@ def wheel_ride(bike: LoadedBike, demand: Demand, end: End, drag_n: float, load: 
         drag_n=drag_n,
         musts=demand.musts,
         made_up_n=demand.made_up_n.get(end, ()),
-        lead_n=max((t.wheel_force_n[End.FRONT] for t in demand.targets[:1]), default=0.0),
+        lead_n=next((t.wheel_force_n[End.FRONT] for t in demand.targets), 0.0),
     )
-    stop_j = max((t.wheel_energy_j[end] for t in demand.targets), default=0.0)
+    energies = [0.0, *(t.wheel_energy_j[end] for t in demand.targets)]
+    stop_j = one(side_by_side(energies).max(axis=-1))
     return WheelRide(asked, stop_j, float(load.elevation_m[-1]), demand.unstoppable)
 
 
@@ -232,32 +234,48 @@ def _mu_over(
     row: CompoundRow, wet: float, k_per_j: float, rotor_c: float, stops: Sequence[StopForce]
 ) -> NDArray[np.float64]:
     """Friction over some stops from a rotor temperature, each from that anew."""
-    rises = np.array([[k_per_j * stop.energy_j for stop in stops]])
-    over = stop_mu(friction_shape(row)[None], np.array([wet]), np.array([rotor_c]), rises)[0]
-    return np.asarray(over, dtype=np.float64)
+    rises = side_by_side([rotor_c * 0.0, *(k_per_j * stop.energy_j for stop in stops)])
+    flat = np.atleast_2d(rises)
+    begins = np.broadcast_to(np.atleast_1d(rotor_c), flat.shape[:1])
+    shapes, water = np.tile(friction_shape(row), (len(flat), 1)), np.full(len(flat), wet)
+    over = stop_mu(shapes, water, np.ascontiguousarray(begins), np.ascontiguousarray(flat))
+    return np.asarray(over.reshape(rises.shape)[..., 1:], dtype=np.float64)
 
 
-def judge(
+def pad_friction(
     setup: WheelSetup, situation: Situation, ride: WheelRide, fixed: Fixed, peaks: Peaks, friction_ratio: float = 1.0
-) -> Judged:
-    """Forces and margins of one wheel from its peaks over the ride. The least μ over force holds the same
-    ``friction_ratio`` that multiplies the table's friction here."""
+) -> PadFriction:
+    """Friction of one wheel's pads cold, at work, at the ride's hottest, and over every stop that is asked. Setups that
+    differ in their linkage alone share it."""
     row, ambient_c = COMPOUNDS[setup.pad.compound], situation.weather.ambient_c
     hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
     wet = row.wet_ratio if situation.wet else 1.0
     begins_c = ambient_c if situation.pull is Pull.COLD else peaks.rotor_c
     over = partial(_mu_over, row, wet, fixed.rotor_share / fixed.capacity_j_k)
     musts = np.minimum(over(ambient_c, ride.asked.must_stops), over(peaks.rotor_c, ride.asked.must_stops))
-    friction = PadFriction(
+    return PadFriction(
         cold=row.mu_cold,
         work=row.mu_work,
-        hot=dry_mu_at(row, hot_c),
+        hot=one(dry_mu(row, hot_c)),
         state=friction_state(setup) * friction_ratio,
         wet=wet,
-        wet_now=wet if peaks.rotor_c < WET_UNTIL_C else 1.0,
-        stops=tuple(over(begins_c, ride.asked.stops)),
-        musts=tuple(musts),
+        wet_now=one(np.where(peaks.rotor_c < WET_UNTIL_C, wet, 1.0)),
+        stops=over(begins_c, ride.asked.stops),
+        musts=musts,
     )
+
+
+def judge(
+    setup: WheelSetup,
+    situation: Situation,
+    ride: WheelRide,
+    fixed: Fixed,
+    peaks: Peaks,
+    friction: PadFriction | None = None,
+) -> Judged:
+    """Forces and margins of one wheel from its peaks over the ride, its ``friction`` worked out here or before."""
+    hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
+    friction = friction or pad_friction(setup, situation, ride, fixed, peaks)
     line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
     p, hand, pull = situation.parameters, situation.hand, situation.pull
     forces = wheel_forces(fixed.link, ride.asked, hand, friction, p, line, pull)

@@ -1,10 +1,11 @@
 """How sure: all doubtful values sampled at once, bands and chances (docs/model.md, section 8).
 
-Latin hypercube, seeded by the job; one integration for all samples of a wheel. The ride itself (speed plan,
-energy to brake) is not sampled: its doubt is the rider's, and a recorded track has none.
+Latin hypercube, seeded by the job; one integration for all samples of a wheel. Every doubt that is noted is drawn, the
+rider's and the ride's too. The arithmetic of forces and margins is that of ``margins.judge``: arrays of draws stand in
+the place of numbers.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from math import log, sqrt
 
@@ -12,17 +13,32 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.evaluation.margins import Demand, Judged, Peaks, demand_of, drag_force_n, fixed_of, judge, wheel_ride
+from clavis.core.evaluation.margins import (
+    Demand,
+    Fixed,
+    Judged,
+    Peaks,
+    WheelRide,
+    demand_of,
+    drag_force_n,
+    judge,
+    linkage_of,
+    pad_friction,
+    wheel_ride,
+)
 from clavis.core.evaluation.open_points import Matter, verdict_of
 from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
-from clavis.core.job.document import Job
-from clavis.core.parameters import DOUBTS, Doubt, ModelParameters, Spread
+from clavis.core.evaluation.wear import wear_mm
+from clavis.core.job.document import Grit, Job
+from clavis.core.parameters import DOUBTS, NOMINAL, Doubt, ModelParameters, Spread
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.descent import BrakeLoad, heat_steps
-from clavis.core.physics.heat import Node, peaks_of, rotor_courses
-from clavis.core.verdicts import Verdict, worst
+from clavis.core.physics.bike import one
+from clavis.core.physics.descent import BrakeLoad, LoadDraws, drawn_energy_j, heat_steps
+from clavis.core.physics.forces import LEAST_TARGET_MS2
+from clavis.core.physics.heat import DrawnLoad, Node, drawn_load, pad_area_mm2, peaks_of_drawn, rotor_courses
+from clavis.core.verdicts import Verdict
 
 Array = NDArray[np.float64]
 
@@ -57,21 +73,38 @@ def draw(doubt: Doubt, value: float, unit: Array) -> Array:
 
 @dataclass(frozen=True)
 class Draws:
-    """All draws of one evaluation: multipliers and parameter values by the key of their doubt, each (samples,)."""
+    """All draws of one evaluation: multipliers and parameter values by the key of their doubt, each (all,). The first
+    ``samples`` are of everything; where ``own`` is set as many follow with rider, ride and ground as stated, so that
+    only the brake is in doubt."""
 
     by_key: Mapping[str, Array]
     samples: int
+    own: bool
 
-    def parameters(self, base: ModelParameters, k: int) -> ModelParameters:
-        """The job's parameters with sample ``k`` in place."""
+    @property
+    def all(self) -> int:
+        return self.samples * (2 if self.own else 1)
+
+    def parameters(self, base: ModelParameters) -> ModelParameters:
+        """The job's parameters with arrays of draws in the place of numbers."""
         names = ModelParameters.model_fields.keys() & self.by_key.keys()
-        return base.model_copy(update={name: float(self.by_key[name][k]) for name in names})
+        return base.model_copy(update={name: self.by_key[name] for name in names})
+
+    def load(self, recorded: bool) -> LoadDraws:
+        """What is drawn of the ride; a recording was ridden as fast as it says."""
+        by = self.by_key
+        return LoadDraws(by["mass"], by["drag_area"], np.ones(self.all) if recorded else by["speed"], by["front_share"])
 
 
-def draws_of(parameters: ModelParameters, seed: int, samples: int = SAMPLES) -> Draws:
+def draws_of(parameters: ModelParameters, seed: int, samples: int = SAMPLES, *, own: bool = True) -> Draws:
     cube = hypercube(samples, len(DOUBTS), seed)
-    values = {d.key: draw(d, getattr(parameters, d.key, 1.0), cube[:, k]) for k, d in enumerate(DOUBTS)}
-    return Draws(values, samples)
+    values = {}
+    for k, doubt in enumerate(DOUBTS):
+        stated = getattr(parameters, doubt.key, NOMINAL.get(doubt.key, 1.0))
+        drawn = draw(doubt, stated, cube[:, k])
+        again = np.full(samples, stated) if doubt.rider else drawn
+        values[doubt.key] = np.concatenate([drawn, again]) if own else drawn
+    return Draws(values, samples, own)
 
 
 @dataclass(frozen=True)
@@ -85,13 +118,15 @@ class Band:
 
 @dataclass(frozen=True)
 class Certainty:
-    """What the samples say of one wheel: bands by figure, the chance of each verdict per margin and of the whole.
+    """What the samples say of one wheel: bands by figure with the rider in doubt and the brake's own alone, the chance
+    of each verdict per margin and of the whole.
 
     A margin that is unknown stays unknown; its chances are those of the samples, all of them unknown.
     """
 
     samples: int
     bands: Mapping[str, Band]
+    own_bands: Mapping[str, Band]
     margin_chances: Mapping[str, Mapping[Verdict, float]]
     chances: Mapping[Verdict, float]
 
@@ -105,108 +140,131 @@ class Certainty:
         return int((1 - self.chances[Verdict.FAILS]) * 10 + 1e-9)
 
 
-def _band(values: list[float] | Array) -> Band:
-    low, middle, high = np.percentile(np.asarray(values, dtype=np.float64), BAND)
-    return Band(float(low), float(middle), float(high))
+def _bands(names: Iterable[str], values: Array) -> dict[str, Band]:
+    """Bands of several figures from their draws, (figures, draws)."""
+    found = np.percentile(values, BAND, axis=1).T
+    return {name: Band(*(float(x) for x in row)) for name, row in zip(names, found, strict=True)}
+
+
+FRICTION_COLUMNS = (
+    heat_kernel.MU_COLD, heat_kernel.MU_RISE, heat_kernel.MU_FALL, heat_kernel.MU_SLOPE, heat_kernel.MU_FLOOR,
+)  # fmt: skip
+VOID_COLUMNS = (
+    heat_kernel.C_ROTOR, heat_kernel.A_ROTOR, heat_kernel.C_CARRIER, heat_kernel.A_CARRIER, heat_kernel.GAMMA,
+)  # fmt: skip
+VOID_BY = 0.3
 
 
 def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
-    """Node rows of all samples of one wheel, (samples, columns)."""
+    """Node rows of all samples of one wheel, (samples, columns). What goes with the holes in the track is as good as
+    straight in their share."""
     base = row_of(w.setup, situation)
     p, by = situation.parameters, draws.by_key
-    rows = np.tile(base, (draws.samples, 1))
+    rows = np.tile(base, (draws.all, 1))
+    void = by["rotor_void_ratio"]
+    others = [p.model_copy(update={"rotor_void_ratio": p.rotor_void_ratio * (1 + k)}) for k in (-VOID_BY, VOID_BY)]
+    low, high = (row_of(w.setup, replace(situation, parameters=other)) for other in others)
+    columns = list(VOID_COLUMNS)
+    per_void = (high - low)[columns] / (2 * VOID_BY * p.rotor_void_ratio)
+    rows[:, columns] += (void - p.rotor_void_ratio)[:, None] * per_void
+    area = 2 * pad_area_mm2(w.setup.pad, w.setup.caliper) / 1e6
+    behind = 1 / base[heat_kernel.G_RS_ON] - 1 / (p.pad_contact_w_m2k * area)
+    rows[:, heat_kernel.G_RS_ON] = 1 / (1 / (by["pad_contact_w_m2k"] * area) + behind)
+    rows[:, heat_kernel.STILL] = by["still_air_w_m2k"]
+    rows[:, heat_kernel.G_KF] = by["caliper_fluid_w_k"]
     rows[:, heat_kernel.CONVECTION] = by["convection_ratio"]
     rows[:, heat_kernel.AIRFLOW] = by["airflow_front_ratio" if w.end is End.FRONT else "airflow_rear_ratio"]
     rows[:, heat_kernel.E_ROTOR] = by["rotor_emissivity_ratio"]
     rows[:, heat_kernel.G_RC] = base[heat_kernel.G_RC] / p.rotor_to_carrier_ratio * by["rotor_to_carrier_ratio"]
     friction = by[f"friction_{w.end.value}"]
-    for column in (
-        heat_kernel.MU_COLD,
-        heat_kernel.MU_RISE,
-        heat_kernel.MU_FALL,
-        heat_kernel.MU_SLOPE,
-        heat_kernel.MU_FLOOR,
-    ):
+    for column in FRICTION_COLUMNS:
         rows[:, column] = base[column] * friction
     return rows
 
 
-@dataclass(frozen=True)
-class Sample:
-    """One draw's bike, rider and ground, and what they ask; the same for every setup that is held against it."""
+class Drawn:
+    """One ride drawn many times: bike, rider and ground with arrays of draws in the place of numbers, what they ask,
+    and the load of each wheel; the same for every setup that is held against it."""
 
-    situation: Situation
-    demand: Demand
-
-
-def nothing() -> None:
-    """What long work calls between its steps where nobody waits."""
-
-
-PAUSE_EVERY = 16
-"""draws between two pauses"""
-
-
-def samples_of(
-    job: Job, situation: Situation, load: BrakeLoad, draws: Draws, pause: Callable[[], None] = nothing
-) -> tuple[Sample, ...]:
-    """All draws as situations with their demand, once for any number of setups over one ride. ``pause`` is called
-    between steps."""
-    scatter = situation.hand.scatter_n / situation.parameters.finger_scatter_n
-    out = []
-    for k in range(draws.samples):
-        if k % PAUSE_EVERY == 0:
-            pause()
-        parameters = draws.parameters(situation.parameters, k)
-        other = replace(
+    def __init__(self, job: Job, situation: Situation, load: BrakeLoad, demand: Demand, draws: Draws) -> None:
+        by, p = draws.by_key, situation.parameters
+        ride = draws.load(load.recorded)
+        bike = situation.bike
+        hand = situation.hand
+        self.stated, self.draws, self.load, self.job = situation, draws, load, job
+        self.ride = ride
+        self.situation = replace(
             situation,
-            parameters=parameters,
-            hand=replace(situation.hand, scatter_n=parameters.finger_scatter_n * scatter),
-            grip=situation.grip * float(draws.by_key["grip"][k]),
+            bike=replace(bike, mass_kg=one(bike.mass_kg * ride.mass), trailer_kg=one(bike.trailer_kg * ride.mass)),
+            parameters=draws.parameters(p),
+            hand=replace(
+                hand,
+                comfortable_n=one(hand.comfortable_n * by["finger_comfortable_n"] / p.finger_comfortable_n),
+                greatest_n=one(hand.greatest_n * by["finger_greatest_n"] / p.finger_greatest_n),
+                scatter_n=one(hand.scatter_n * by["finger_scatter_n"] / (p.finger_scatter_n or 1.0)),
+            ),
+            grip=one(situation.grip * by["grip"]),
+            speed_ratio=one(ride.speed),
         )
-        out.append(Sample(other, demand_of(job, other, load)))
-    return tuple(out)
+        self.demand = replace(demand_of(job, self.situation, load), made_up_n=demand.made_up_n)
+        self._loads: dict[End, tuple[DrawnLoad, WheelRide]] = {}
+
+    def of(self, end: End) -> tuple[DrawnLoad, WheelRide]:
+        """One wheel's load, and what is asked of it."""
+        if end not in self._loads:
+            stated = self.stated
+            steps = heat_steps(self.load, stated.sharing, end)
+            energy = drawn_energy_j(
+                self.load, stated.bike, stated.weather, stated.sharing, end, self.ride, steps.time_s
+            )
+            drag = drag_force_n(stated, self.load, end)
+            asked = wheel_ride(self.situation.bike, self.demand, end, drag, self.load)
+            self._loads[end] = drawn_load(steps, energy, self.ride.speed), asked
+        return self._loads[end]
+
+    @property
+    def runs_away(self) -> NDArray[np.bool_]:
+        """Draws in which the ground takes no stop on some slope, whatever the brake."""
+        limits = (self.demand.flat, self.demand.steep)
+        p = self.situation.parameters
+        cannot = [p.target_of_ground_ratio * np.asarray(at.decel_ms2) <= LEAST_TARGET_MS2 for at in limits]
+        return np.broadcast_to(cannot[0] | cannot[1], self.draws.all)
 
 
-def certainty(
-    w: WheelResult,
-    situation: Situation,
-    load: BrakeLoad,
-    draws: Draws,
-    samples: tuple[Sample, ...],
-    pause: Callable[[], None] = nothing,
-) -> Certainty:
-    """Bands and chances of one wheel over its ride, by the ``samples`` of these ``draws``. What is open about the wheel
-    whatever the ride is open in every draw. ``pause`` is called between steps."""
-    steps = heat_steps(load, situation.sharing, w.end)
-    table = peaks_of(sampled_rows(w, situation, draws), steps, situation.weather.ambient_c)
-    drag, fixed = drag_force_n(situation, load, w.end), fixed_of(w.setup, situation)
+def certainty(w: WheelResult, drawn: Drawn) -> Certainty:
+    """Bands and chances of one wheel over its ride. What is open about the wheel whatever the ride is open in every
+    draw."""
+    draws, situation = drawn.draws, drawn.situation
+    load, ride = drawn.of(w.end)
+    rows = sampled_rows(w, drawn.stated, draws)
+    table = peaks_of_drawn(rows, load, situation.weather.ambient_c)
+    fluid_c = None if w.heat.fluid_peak_c is None else one(table.fluid_peak_c)
+    peaks = Peaks(one(table.peak_c[:, Node.ROTOR]), fluid_c, one(table.least_mu_per_n))
+    capacity, share = one(rows[:, heat_kernel.C_ROTOR]), one(rows[:, heat_kernel.GAMMA])
+    fixed = Fixed(linkage_of(w.setup, situation), capacity, share)
+    friction = pad_friction(w.setup, situation, ride, fixed, peaks, one(draws.by_key[f"friction_{w.end.value}"]))
+    judged = judge(w.setup, situation, ride, fixed, peaks, friction)
     standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
-    figures: dict[str, list[float]] = {}
-    by_margin: dict[str, list[Verdict]] = {}
-    whole: list[Verdict] = []
-    for k, sample in enumerate(samples):
-        if k % PAUSE_EVERY == 0:
-            pause()
-        fluid = None if w.heat.fluid_peak_c is None else float(table.fluid_peak_c[k])
-        peaks = Peaks(float(table.peak_c[k, Node.ROTOR]), fluid, float(table.least_mu_per_n[k]))
-        friction = float(draws.by_key[f"friction_{w.end.value}"][k])
-        ride = wheel_ride(situation.bike, sample.demand, w.end, drag, load)
-        judged = judge(w.setup, sample.situation, ride, fixed, peaks, friction)
-        for name, value in _sampled(judged, peaks).items():
-            figures.setdefault(name, []).append(value)
-        for m in judged.margins:
-            by_margin.setdefault(m.key, []).append(m.verdict)
-        whole.append(worst([standing, *(m.verdict for m in judged.margins)]))
+    words = list(Verdict)
+    grades = {m.key: m.grades(draws.all) for m in judged.margins}
+    whole = np.maximum.reduce([np.full(draws.all, words.index(standing)), *grades.values()])
+    whole = np.where(drawn.runs_away, words.index(Verdict.FAILS), whole)
+    grit = drawn.job.ride.grit if drawn.job.ride else Grit.NONE
+    braked_kj, hot_kj = one(load.energy_j / 1000), one(table.hot_kj)
+    pad_mm, _ = wear_mm(w.setup, braked_kj, hot_kj, grit, situation.parameters)
+    figures = _sampled(judged, peaks, pad_mm)
+    values = np.array([np.broadcast_to(value, draws.all) for value in figures.values()])
+    first, own = slice(0, draws.samples), slice(draws.samples, None)
     return Certainty(
         draws.samples,
-        {name: _band(values) for name, values in figures.items()},
-        {key: _shares(verdicts) for key, verdicts in by_margin.items()},
-        _shares(whole),
+        _bands(figures, values[:, first]),
+        _bands(figures, values[:, own]) if draws.own else {},
+        {key: _shares(found[first]) for key, found in grades.items()},
+        _shares(whole[first]),
     )
 
 
-def _sampled(judged: Judged, peaks: Peaks) -> dict[str, float]:
+def _sampled(judged: Judged, peaks: Peaks, pad_mm: float) -> dict[str, float]:
     """The figures whose bands are shown, by name."""
     forces = judged.forces
     figures = {
@@ -215,6 +273,7 @@ def _sampled(judged: Judged, peaks: Peaks) -> dict[str, float]:
         "finger_lock_n": forces.finger_lock_n,
         "usable_n": forces.usable_n,
         "lever_travel_mm": forces.travel.total_mm,
+        "pad_wear_mm": pad_mm,
     }
     if forces.reserve is not None:
         figures["reserve_ratio"] = forces.reserve
@@ -222,14 +281,15 @@ def _sampled(judged: Judged, peaks: Peaks) -> dict[str, float]:
 
 
 def rotor_band(w: WheelResult, situation: Situation, draws: Draws, at_m: Array) -> tuple[Array, Array]:
-    """10 and 90 % of the rotor's temperature, °C, at these distances along the wheel's ride."""
+    """10 and 90 % of the rotor's temperature, °C, at these distances along the wheel's ride as stated: the brake's own
+    doubt."""
     courses = rotor_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
     low, high = np.percentile(courses, (BAND[0], BAND[-1]), axis=0)
     return np.interp(at_m, w.steps.distance_m, low), np.interp(at_m, w.steps.distance_m, high)
 
 
-def _shares(verdicts: list[Verdict]) -> dict[Verdict, float]:
-    return {v: verdicts.count(v) / len(verdicts) for v in Verdict}
+def _shares(grades: NDArray[np.int64]) -> dict[Verdict, float]:
+    return {v: float(np.mean(grades == k)) for k, v in enumerate(Verdict)}
 
 
 def standard_error(chance: float, samples: int) -> float:

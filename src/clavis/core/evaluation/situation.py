@@ -76,6 +76,8 @@ class Situation:
     parameters: ModelParameters
     thresholds: Thresholds
     elsewhere: Extremes = Extremes()
+    speed_ratio: float = 1.0
+    """how fast the rides are ridden against what is planned, where that is drawn"""
     pull: Pull = Pull.WARM
     """at which friction the finger forces are told"""
 

@@ -4,6 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from math import atan, cos, inf, sin
+from typing import Any
+
+import numpy as np
 
 from clavis.core.errors import QuantityError, ensure
 from clavis.core.parameters import GRAVITY_MS2, doubt_words
@@ -211,6 +214,19 @@ def centre_of(masses: Sequence[PlacedMass]) -> PlacedMass:
     return PlacedMass("together", total, ahead, height)
 
 
+def one(amount: Any) -> float:
+    """What came of arithmetic: a number as one, draws as they are.
+
+    In ``bike`` and ``forces`` an array of draws may stand wherever a number stands; every equation is the same for
+    both, and what it gives is as long as what was put in.
+
+    >>> one(np.float64(2.0)), one(np.array([1.0, 2.0])).tolist()
+    (2.0, [1.0, 2.0])
+    """
+    drawn: Any = amount if isinstance(amount, np.ndarray) and amount.ndim else float(amount)
+    return drawn  # type: ignore[no-any-return]
+
+
 def slope_angle(gradient: float) -> float:
     """The angle of a slope: θ = atan(rise per horizontal run).
 
@@ -322,9 +338,10 @@ def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimit
     h, length, l_f, l_r = bike.cg_height_m, bike.wheelbase_m, bike.front_to_cg_m, bike.rear_to_cg_m
     pitch = weight * l_f / h
     pitches = grip >= l_f / h
-    slide = inf if length - grip * h <= 0 else grip * weight * l_r / (length - grip * h)
-    front = pitch if pitches else min(pitch, slide)
-    both = min(grip * weight, pitch)
+    lifts = length - grip * h
+    slide = np.where(lifts <= 0, inf, grip * weight * l_r / np.where(lifts <= 0, 1.0, lifts))
+    front = one(np.where(pitches, pitch, np.minimum(pitch, slide)))
+    both = one(np.minimum(grip * weight, pitch))
     decel = both / bike.rolling_mass_kg - GRAVITY_MS2 * sin(theta)
     rear = grip * weight * l_f / (length + grip * h)
     return GroundLimits(grip, gradient, pitch, both, front, rear, pitches, decel)

@@ -6,6 +6,7 @@ from enum import StrEnum
 from functools import cached_property
 from itertools import pairwise
 from math import ceil, inf, sqrt
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -104,6 +105,20 @@ class BrakeLoad:
         return float((self.ds_m * np.sin(np.arctan(self.gradient))).sum())
 
 
+def _of_mass(bike: LoadedBike, ds: Array, gradient: Array, v: Array) -> tuple[Array, Array, Array]:
+    """What goes with mass along stretches, J: height given up, rolling, speed given up."""
+    theta, mass = np.arctan(gradient), bike.rolling_mass_kg
+    potential = mass * GRAVITY_MS2 * ds * np.sin(theta)
+    rolling = bike.rolling_ratio * mass * GRAVITY_MS2 * ds * np.cos(theta)
+    kinetic = 0.5 * mass * ROTATING_MASS_RATIO * (v[:-1] ** 2 - v[1:] ** 2)
+    return potential, rolling, kinetic
+
+
+def _air_j(bike: LoadedBike, weather: Weather, rho_kg_m3: Array, mean_ms: Array, ds: Array) -> Array:
+    against = mean_ms + weather.head_wind_ms
+    return np.asarray(0.5 * rho_kg_m3 * bike.drag_area_m2 * against * np.abs(against) * ds, dtype=np.float64)
+
+
 def _load(
     bike: LoadedBike,
     weather: Weather,
@@ -114,16 +129,10 @@ def _load(
     elevation: Array,
     recorded: bool,
 ) -> BrakeLoad:
-    theta = np.arctan(gradient)
     middle = 0.5 * (elevation[1:] + elevation[:-1])
-    rho = weather.density_kg_m3(middle)
-    mass, rolling_mass = bike.rolling_mass_kg, bike.rolling_mass_kg * ROTATING_MASS_RATIO
     mean = np.where(dt > 0, ds / np.maximum(dt, 1e-9), 0.0)
-    rel = mean + weather.head_wind_ms
-    potential = mass * GRAVITY_MS2 * ds * np.sin(theta)
-    rolling = bike.rolling_ratio * mass * GRAVITY_MS2 * ds * np.cos(theta)
-    air = 0.5 * rho * bike.drag_area_m2 * rel * np.abs(rel) * ds
-    kinetic = 0.5 * rolling_mass * (v[:-1] ** 2 - v[1:] ** 2)
+    potential, rolling, kinetic = _of_mass(bike, ds, gradient, v)
+    air = _air_j(bike, weather, weather.density_kg_m3(middle), mean, ds)
     surplus = potential + kinetic - rolling - air
     braked = np.maximum(surplus, 0.0)
     budget = {
@@ -501,6 +510,71 @@ def wheel_energy_j(load: BrakeLoad, sharing: Sharing, end: End) -> tuple[Array, 
         return energy, np.zeros_like(energy)
     regen = np.minimum(energy * sharing.regen_share, sharing.regen_limit_w * load.dt_s)
     return energy - regen, regen
+
+
+class LoadDraws(NamedTuple):
+    """What is drawn of a ride, (n,) each: ratios to masses, drag area and speed as stated, and what is added to the
+    front's share."""
+
+    mass: Array
+    drag_area: Array
+    speed: Array
+    front_share: Array
+
+
+def drawn_energy_j(
+    load: BrakeLoad, bike: LoadedBike, weather: Weather, sharing: Sharing, end: End, draws: LoadDraws, at_s: Array
+) -> Array:
+    """Energy at the friction brake of one wheel between some times of a ride, for draws of masses, drag area, speed
+    and sharing.
+
+    m (height − rolling) + m s² (speed given up) − c ½ ρ C_dA (s v + w)|s v + w| ds where it is above zero, for the
+    stated ride ridden s times as fast along the same way.
+
+    Parameters
+    ----------
+    load : BrakeLoad
+    bike : LoadedBike
+    weather : Weather
+    sharing : Sharing
+    end : End
+    draws : LoadDraws
+        n of them.
+    at_s : array
+        Times of the stated ride, s, (m + 1,).
+
+    Returns
+    -------
+    array
+        J, (m, n).
+
+    Source: the energies of ``_load``.
+
+    >>> from clavis.core.physics.samples import BIKE, LOAD, STEPS
+    >>> one = np.ones(2)
+    >>> sharing, times = Sharing(front_share=0.55), STEPS.time_s
+    >>> draws = LoadDraws(one, one, np.array([1.0, 1.1]), 0 * one)
+    >>> drawn = drawn_energy_j(LOAD, BIKE, Weather(20), sharing, End.FRONT, draws, times)
+    >>> (drawn.sum(axis=0) / 1000).round(2).tolist(), round(STEPS.energy_kj, 2)
+    ([19.65, 16.36], 19.65)
+    """
+    potential, rolling, kinetic = _of_mass(bike, load.ds_m, load.gradient, load.speed_ms)
+    kept = load.ds_m > 0
+    rho = load.pressure_pa / (GAS_CONSTANT_J_KGK * (weather.ambient_c + KELVIN_AT_0_C))
+    front = front_shares(load, sharing)
+    out = np.empty((len(at_s) - 1, len(draws.mass)))
+    for k in range(len(draws.mass)):
+        faster = float(draws.speed[k])
+        air = draws.drag_area[k] * _air_j(bike, weather, rho, faster * load.mean_ms, load.ds_m)
+        surplus = draws.mass[k] * (potential - rolling + faster**2 * kinetic) - air
+        braked = np.where(kept, np.maximum(surplus, 0.0), 0.0) * (1 - sharing.third_share)
+        share = np.clip(front + draws.front_share[k], 0.0, 1.0)
+        energy = braked * (share if end is End.FRONT else 1 - share)
+        if sharing.regen_end is end:
+            energy -= np.minimum(energy * sharing.regen_share, sharing.regen_limit_w * load.dt_s / faster)
+        running = np.concatenate([[0.0], np.cumsum(energy)])
+        out[:, k] = np.diff(np.interp(at_s, load.time_s, running))
+    return out
 
 
 STEEPEST_MINUTE_S = 60.0

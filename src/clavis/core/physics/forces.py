@@ -1,10 +1,10 @@
 """From finger to road: gain, limits, finger forces, reserve and what limits (docs/model.md, section 2)."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
-from math import cos, inf, isfinite, sin
+from math import cos, sin
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,15 @@ from clavis.core.parameters import GRAVITY_MS2, ModelParameters
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Caliper, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
-from clavis.core.physics.bike import GroundLimits, LoadedBike, axle_loads_n, ground_limits, limit_alone_n, slope_angle
+from clavis.core.physics.bike import (
+    GroundLimits,
+    LoadedBike,
+    axle_loads_n,
+    ground_limits,
+    limit_alone_n,
+    one,
+    slope_angle,
+)
 from clavis.core.physics.speed_kernel import ROTATING_MASS_RATIO
 from clavis.core.sentences import Words, say
 from clavis.core.units import MM_PER_M
@@ -209,6 +217,10 @@ class StopTarget:
     distance_m: float
 
 
+LEAST_TARGET_MS2 = 0.05
+"""a target below this is no stop"""
+
+
 def stop_target(
     bike: LoadedBike, limits: GroundLimits, top_speed_ms: float, p: ModelParameters, name: Words, wanted_ms2: float
 ) -> StopTarget | None:
@@ -245,14 +257,15 @@ def stop_target(
     (5.15, 436, 4322)
     """
     theta = slope_angle(limits.gradient)
-    decel = min(wanted_ms2, p.target_of_ground_ratio * limits.decel_ms2)
-    if decel <= 0.05:
+    decel = one(np.minimum(wanted_ms2, p.target_of_ground_ratio * limits.decel_ms2))
+    if np.all(decel <= LEAST_TARGET_MS2):
         return None
+    decel = one(np.maximum(decel, LEAST_TARGET_MS2))
     mass = bike.rolling_mass_kg
     force = mass * (decel + GRAVITY_MS2 * sin(theta))
     front, rear = axle_loads_n(bike, force, limits.gradient)
     weight = bike.mass_kg * GRAVITY_MS2 * cos(theta)
-    shares = {End.FRONT: min(front / weight, 1.0), End.REAR: max(rear / weight, 0.0)}
+    shares = {End.FRONT: one(np.minimum(front / weight, 1.0)), End.REAR: one(np.maximum(rear / weight, 0.0))}
     distance = top_speed_ms**2 / (2 * decel)
     energy = 0.5 * mass * ROTATING_MASS_RATIO * top_speed_ms**2 + mass * GRAVITY_MS2 * distance * sin(theta)
     return StopTarget(
@@ -443,18 +456,29 @@ class WheelForces:
     """of what the target stops ask, integrated; None where they ask nothing of this wheel"""
     reserve_of: "StopForce | None"
     """the stop that leaves least in reserve"""
-    stop_mu: tuple[float, ...]
-    """friction over each target stop, with state and water"""
     must: float | None
     """above what every bicycle must reach, with what the other wheel makes up for"""
     must_of: "StopForce | None"
     must_alone: float | None
     """the same by this wheel's part alone"""
-    musts_n: tuple[float, ...]
-    """given in the stops that every bicycle must make, cold and hot the lesser"""
-    limiter: Limiter
-    feel: Feel
+    ground_pitches: bool
+    """pitch-over sets the ground's limit, not grip"""
+    hand: Hand
     travel: LeverTravel
+    mu_over_stops: NDArray[np.float64] = field(compare=False)
+    """friction over each target stop and while holding still, with state and water, (..., k)"""
+    given_in_musts_n: NDArray[np.float64] = field(compare=False)
+    """given in the stops that every bicycle must make, cold and hot the lesser, (..., k)"""
+
+    @property
+    def limiter(self) -> Limiter:
+        """What gives first."""
+        needed = self.reserve_of.force_n if self.reserve_of else self.needed_n
+        return _limiter(self.available_work_n, self.available_n, needed, self.usable_n, self.ground_pitches)
+
+    @property
+    def feel(self) -> Feel:
+        return _feel(self.finger_lock_n, self.hand)
 
 
 @dataclass(frozen=True)
@@ -479,30 +503,40 @@ def part_of(stop: StopTarget, end: End) -> StopForce:
     436
     """
     force = stop.wheel_force_n[end]
-    return StopForce(stop.name, force if force >= UNLOADED_RATIO * stop.force_n else 0.0, stop.wheel_energy_j[end])
+    loaded = force >= UNLOADED_RATIO * stop.force_n
+    return StopForce(stop.name, one(np.where(loaded, force, 0.0)), stop.wheel_energy_j[end])
 
 
-def above_asked(given_n: NDArray[np.float64], asked: Sequence[StopForce]) -> NDArray[np.float64]:
+def above_asked(given_n: NDArray[np.float64], asked_n: NDArray[np.float64]) -> NDArray[np.float64]:
     """What is given in each of some stops above what they ask, as a share of it; infinite where they ask nothing.
 
     Parameters
     ----------
     given_n : array
         N, (..., k).
-    asked : sequence of StopForce
-        k of them.
+    asked_n : array
+        N, 0 or more, (..., k).
 
     Returns
     -------
     array
         (..., k).
 
-    >>> above_asked(np.array([120.0, 50.0]), [StopForce("a", 100.0, 0.0), StopForce("b", 0.0, 0.0)])
+    >>> above_asked(np.array([120.0, 50.0]), np.array([100.0, 0.0]))
     array([0.2, inf])
     """
-    force = np.array([stop.force_n for stop in asked])
-    share = np.divide(given_n, force, out=np.full(np.shape(given_n), inf), where=force > 0)
-    return np.asarray(share - 1, dtype=np.float64)
+    with np.errstate(divide="ignore"):
+        return np.asarray(given_n / asked_n - 1, dtype=np.float64)
+
+
+def side_by_side(amounts: Iterable[float]) -> NDArray[np.float64]:
+    """Numbers, or draws of each, along a last axis of their own.
+
+    >>> side_by_side([1.0, 2.0]).tolist()
+    [1.0, 2.0]
+    """
+    columns = [np.asarray(amount, dtype=np.float64) for amount in amounts]
+    return np.stack(np.broadcast_arrays(*columns), axis=-1) if columns else np.empty(0)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -531,9 +565,10 @@ class WheelAsked:
         target = next((t for t in self.targets if t.gradient == 0.0), None)
         front, rear = axle_loads_n(self.bike, target.force_n if target else self.flat.both_n, 0.0)
         if self.end is End.REAR:
-            return max(0.0, self.flat.grip * rear), False
+            return one(np.maximum(0.0, self.flat.grip * rear)), False
         pitch = self.flat.pitch_over_n - (target.wheel_force_n[End.REAR] if target else 0.0)
-        return min(self.flat.grip * front, pitch), pitch <= self.flat.grip * front
+        grips = self.flat.grip * front
+        return one(np.minimum(grips, pitch)), bool(np.all(pitch <= grips))
 
     @cached_property
     def lock_while_front_brakes_n(self) -> float | None:
@@ -542,7 +577,7 @@ class WheelAsked:
             return None
         bike, grip = self.bike, self.flat.grip
         moment = bike.mass_kg * GRAVITY_MS2 * bike.front_to_cg_m - self.lead_n * bike.cg_height_m
-        return max(0.0, grip * moment / (bike.wheelbase_m + grip * bike.cg_height_m))
+        return one(np.maximum(0.0, grip * moment / (bike.wheelbase_m + grip * bike.cg_height_m)))
 
     @cached_property
     def stops(self) -> tuple["StopForce", ...]:
@@ -555,14 +590,33 @@ class WheelAsked:
         return tuple(part_of(t, self.end) for t in self.musts)
 
     @cached_property
+    def stops_n(self) -> NDArray[np.float64]:
+        return side_by_side(stop.force_n for stop in self.stops)
+
+    @cached_property
+    def musts_n(self) -> NDArray[np.float64]:
+        return side_by_side(stop.force_n for stop in self.must_stops)
+
+    @cached_property
+    def made_up_in_n(self) -> NDArray[np.float64]:
+        return side_by_side(self.made_up_n or (0.0,))
+
+    @cached_property
+    def loaded(self) -> bool:
+        """It carries something in every target stop, in some draw at least."""
+        return all(np.any(stop.force_n > 0) for stop in self.stops[:-1])
+
+    @cached_property
     def hardest(self) -> tuple[float, Words]:
         """The greatest force that a stop, or standing on the steepest slope, asks; and which of them it is."""
-        needed: float = self.holding_n
-        name: Words = "holding still on the steepest slope"
-        for target in self.targets:
-            if target.wheel_force_n[self.end] > needed:
-                needed, name = target.wheel_force_n[self.end], target.name
-        return needed, name
+        asked = [(self.stops[-1].name, self.holding_n), *((t.name, t.wheel_force_n[self.end]) for t in self.targets)]
+        name, _ = max(asked, key=lambda stop: np.mean(stop[1]))
+        return one(side_by_side(force for _, force in asked).max(axis=-1)), name
+
+
+def _least(ratios: NDArray[np.float64]) -> int:
+    """Which of several, along the last axis, is least; in the mean where there are draws of them."""
+    return int((ratios if ratios.ndim == 1 else ratios.mean(axis=0)).argmin())
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -578,9 +632,9 @@ class PadFriction:
     """what water leaves at a first pull"""
     wet_now: float = 1.0
     """what it leaves once the ride's heat has done its drying"""
-    stops: tuple[float, ...] = ()
+    stops: NDArray[np.float64]
     """over each of the stops asked, and while holding still, water with it"""
-    musts: tuple[float, ...] = ()
+    musts: NDArray[np.float64]
     """over each stop that every bicycle must make, cold and hot the lesser, water with it"""
 
 
@@ -634,7 +688,8 @@ def wheel_forces(
     >>> target = stop_target(bike, limits, 10.0, ModelParameters(), "on the flat", 0.6 * GRAVITY_MS2)
     >>> here = {"bike": bike, "end": End.FRONT, "flat": limits, "sliding": limits, "targets": (target,)}
     >>> asked = WheelAsked(**here, holding_n=0.0, drag_n=60.0, lead_n=0.0)
-    >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0, stops=(0.45, 0.45))
+    >>> over = {"stops": np.full(2, 0.45), "musts": np.empty(0)}
+    >>> friction = PadFriction(cold=0.44, work=0.45, hot=0.45, state=1.0, wet=1.0, **over)
     >>> hand = hand_of(ModelParameters(), fingers=1, small=False, novice=False)
     >>> forces = wheel_forces(link, asked, hand, friction, ModelParameters())
     >>> round(forces.finger_target_n, 1), round(forces.reserve, 2), forces.limiter.value
@@ -650,17 +705,20 @@ def wheel_forces(
     behind = asked.lock_while_front_brakes_n
     greatest = hand.greatest_n * link.gain_per_mu
     available_work, available_hot = greatest * mu_work * friction.wet_now, greatest * hot
-    given = greatest * friction.state * np.array(friction.stops)
-    left, must_given = above_asked(given, asked.stops), greatest * friction.state * np.array(friction.musts)
-    worst = int(left.argmin())
-    loaded = all(stop.force_n > 0 for stop in asked.stops[:-1])
-    available = float(given[worst])
-    alone = above_asked(must_given, asked.must_stops)
-    helped = above_asked(must_given + np.array(asked.made_up_n or 0.0), asked.must_stops)
-    must = int(helped.argmin()) if len(helped) and isfinite(helped.min()) else None
+    most = np.asarray(greatest * friction.state)[..., None]
+    given, must_given = most * friction.stops, most * friction.musts
+    left = above_asked(given, asked.stops_n)
+    worst, loaded = _least(left), asked.loaded
+    available = one(given[..., worst])
+    alone = helped = np.empty(0)
+    must = None
+    if asked.must_stops:
+        alone = above_asked(must_given, asked.musts_n)
+        helped = above_asked(must_given + asked.made_up_in_n, asked.musts_n)
+        must = _least(helped) if np.isfinite(helped).any() else None
     hold_back = hand.scatter_n * gain
     ground, pitches = asked.ground
-    usable = max(ground - hold_back, 0.0)
+    usable = one(np.maximum(ground - hold_back, 0.0))
     finger_lock = lock / gain
     return WheelForces(
         link=link,
@@ -691,15 +749,15 @@ def wheel_forces(
         ground_n=ground,
         usable_n=usable,
         control_hold_back_n=hold_back,
-        reserve=float(left[worst]) if loaded else None,
+        reserve=one(left.min(axis=-1)) if loaded else None,
         reserve_of=asked.stops[worst] if loaded else None,
-        stop_mu=tuple(friction.state * mu for mu in friction.stops[:-1]),
-        must=None if must is None else float(helped[must]),
+        must=None if must is None else one(helped.min(axis=-1)),
         must_of=None if must is None else asked.must_stops[must],
-        must_alone=None if must is None else float(alone.min()),
-        musts_n=tuple(float(n) for n in must_given),
-        limiter=_limiter(available_work, available, asked.stops[worst].force_n, usable, pitches),
-        feel=_feel(finger_lock, hand),
+        must_alone=None if must is None else one(alone.min(axis=-1)),
+        ground_pitches=pitches,
+        hand=hand,
+        mu_over_stops=np.asarray(friction.state)[..., None] * friction.stops,
+        given_in_musts_n=must_given,
         travel=lever_travel(link, needed / gain, p, line.air_mm3, line.to_bar_mm),
     )
 

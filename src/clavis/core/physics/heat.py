@@ -13,7 +13,7 @@ from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
 from clavis.core.parts.models import Caliper, CarrierMaterial, Construction, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
-from clavis.core.physics.descent import HeatSteps
+from clavis.core.physics.descent import LEAST_WAY_M, HeatSteps
 from clavis.core.physics.friction import fall_from, rise_per_k
 from clavis.core.physics.heat_kernel import Integrated, StepArrays
 from clavis.core.sentences import Words, say
@@ -565,6 +565,81 @@ def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     soak = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
     fluid_c = np.maximum(ride.peaks[:, Node.FLUID], soak.peaks[:, Node.FLUID])
     return PeakTable(ride.peaks, fluid_c, ride.least[:, 0], ride.hot / 1000)
+
+
+@dataclass(frozen=True)
+class DrawnLoad:
+    """A wheel's load drawn n times, ridden s times as fast as stated (n,): power and force of each in the stated steps,
+    (m, n); energy J (n,)."""
+
+    arrays: StepArrays
+    speed: Array
+    energy_j: Array
+
+
+def drawn_load(steps: HeatSteps, energy_j: Array, speed: Array) -> DrawnLoad:
+    """Loads of their own for n setups, from their energies in the stated steps. The force asked goes with the energy
+    of the step.
+
+    Parameters
+    ----------
+    steps : HeatSteps
+        m stated steps.
+    energy_j : array
+        J, (m, n).
+    speed : array
+        How many times as fast it is ridden, (n,).
+
+    Returns
+    -------
+    DrawnLoad
+
+    >>> from clavis.core.physics.samples import STEPS
+    >>> drawn = drawn_load(STEPS, 1.1 * (STEPS.power_w * STEPS.dt_s)[:, None], np.ones(1))
+    >>> round(float(drawn.arrays.power[0, 0] / STEPS.power_w[0]), 3)
+    1.1
+    """
+    stated = (steps.power_w * steps.dt_s)[:, None]
+    way = np.diff(steps.distance_m)[:, None]
+    by_way = np.divide(energy_j, way, out=np.zeros_like(energy_j), where=way > LEAST_WAY_M)
+    more = np.divide(energy_j, stated, out=np.zeros_like(energy_j), where=stated > 1.0)
+    force = np.where(stated > 1.0, steps.force_n[:, None] * more, by_way)
+    power = energy_j / steps.dt_s[:, None] * speed
+    return DrawnLoad(arrays_of(steps)._replace(power=power, force=force), speed, energy_j.sum(axis=0))
+
+
+def peaks_of_drawn(rows: Array, load: DrawnLoad, ambient_c: float) -> PeakTable:
+    """``peaks_of`` where each setup has a load of its own.
+
+    Heat at s times the speed is heat in the stated time with capacities s times as great.
+
+    Parameters
+    ----------
+    rows : array
+        (n, len(heat_kernel.COLUMNS)).
+    load : DrawnLoad
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    PeakTable
+
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> load = drawn_load(STEPS, (STEPS.power_w * STEPS.dt_s)[:, None], np.ones(1))
+    >>> round(float(peaks_of_drawn(ROW[None], load, 20.0).peak_c[0, Node.ROTOR]))
+    118
+    """
+    faster = rows.copy()
+    faster[:, CAPACITY_COLUMNS] *= load.speed[:, None]
+    faster[:, heat_kernel.AIRFLOW] *= load.speed
+    faster[:, heat_kernel.R_WHEEL] /= load.speed
+    start = np.full((len(rows), heat_kernel.NODES), float(ambient_c))
+    ride = heat_kernel.integrate(faster, load.arrays, float(ambient_c), start, False)
+    end = _end_of(faster, ride.ledger, ambient_c)
+    soak = _standing(rows, end, ambient_c, float(load.arrays.pressure[-1]), False)
+    fluid_c = np.maximum(ride.peaks[:, Node.FLUID], soak.peaks[:, Node.FLUID])
+    return PeakTable(ride.peaks, fluid_c, ride.least[:, 0], ride.hot / load.speed / 1000)
 
 
 @dataclass(frozen=True)

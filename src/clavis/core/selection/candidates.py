@@ -5,7 +5,7 @@ A candidate is rotor × caliper × lever × pad; adapter and bolts follow from t
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -21,10 +21,11 @@ from clavis.core.evaluation.margins import (
     fixed_of,
     judge,
     linkage_of,
+    pad_friction,
     wheel_ride,
 )
 from clavis.core.evaluation.open_points import conditions_open, verdict_of
-from clavis.core.evaluation.setups import WheelSetup, row_of, setup_with
+from clavis.core.evaluation.setups import WheelSetup, friction_state, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import CHECKS, results_of
@@ -36,6 +37,7 @@ from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
+from clavis.core.physics.forces import PadFriction
 from clavis.core.physics.heat import Node, PeakTable, peaks_of
 from clavis.core.selection.schools import Candidate, row_of_school
 from clavis.core.selection.sieve import Sieve, sieve, verdict_at
@@ -187,6 +189,8 @@ class Scales:
     ride: WheelRide
     fixed: tuple[Fixed, ...]
     """of the heat-distinct setups: others differ in their linkage alone"""
+    frictions: dict[tuple[int, float], PadFriction] = field(default_factory=dict)
+    """of those that were weighed, by the place of their heat-distinct setup and the state of their pads"""
 
     def weigh(self, k: int) -> Candidate:
         """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
@@ -195,7 +199,10 @@ class Scales:
         peaks = Peaks(float(self.peaks.peak_c[at, Node.ROTOR]), fluid, float(self.peaks.least_mu_per_n[at]))
         shared = self.fixed[at]
         fixed = Fixed(linkage_of(setup, self.situation), shared.capacity_j_k, shared.rotor_share)
-        judged = judge(setup, self.situation, self.ride, fixed, peaks)
+        key = at, friction_state(setup)
+        if key not in self.frictions:
+            self.frictions[key] = pad_friction(setup, self.situation, self.ride, fixed, peaks)
+        judged = judge(setup, self.situation, self.ride, fixed, peaks, self.frictions[key])
         return Candidate(setup, self.prepared.cases[k], self.situation.hand, judged, peaks, self.prepared.standing[k])
 
 

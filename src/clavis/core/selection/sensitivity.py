@@ -162,14 +162,14 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     gain = bounds.gain_per_mu * bounds.state
     greatest = situation.hand.greatest_n
     given = (greatest * gain)[:, None]
-    loaded = all(stop.force_n > 0 for stop in asked.stops[:-1])
-    reserve = above_asked(given * over(asked.stops, rotor), asked.stops).min(axis=1)
+    loaded = asked.loaded
+    reserve = above_asked(given * over(asked.stops, rotor), asked.stops_n).min(axis=1)
     reserve = reserve if loaded else np.full(len(which), np.inf)
     must = reserve
     if asked.must_stops and loaded:
         cold = np.full(len(rotor), situation.weather.ambient_c)
         least_given = given * np.minimum(over(asked.must_stops, cold), over(asked.must_stops, rotor))
-        helped = above_asked(least_given + np.array(asked.made_up_n or 0.0), asked.must_stops).min(axis=1)
+        helped = above_asked(least_given + asked.made_up_in_n, asked.musts_n).min(axis=1)
         must = np.where(np.isfinite(helped), helped, reserve)
     fade = greatest * gain * least_mu - 1
     fails = np.minimum.reduce([must, fade, left]) < 0

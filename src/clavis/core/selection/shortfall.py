@@ -8,7 +8,6 @@ from enum import StrEnum
 from clavis.core.evaluation.evaluate import planned_load, wheel_result
 from clavis.core.evaluation.margins import demand_of
 from clavis.core.evaluation.open_points import Matter
-from clavis.core.evaluation.sampling import nothing
 from clavis.core.evaluation.situation import Situation, load_of_ride, situation_of
 from clavis.core.job.document import HandSize, Job, Skill
 from clavis.core.physics.descent import BrakeLoad, Style, rested
@@ -88,7 +87,7 @@ def shortfall_of(
     load: BrakeLoad,
     choice: Choice,
     tracks: Mapping[str, Track],
-    pause: Callable[[], None] = nothing,
+    pause: Callable[[], None] = lambda: None,
 ) -> Shortfall | None:
     """None where a candidate holds, or where there is none at all."""
     if not choice.candidates or any(c.verdict is Verdict.HOLDS for c in choice.candidates):

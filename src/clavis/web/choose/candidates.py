@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import wheel_result
-from clavis.core.evaluation.sampling import Certainty, certainty, draws_of, samples_of
+from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
 from clavis.core.job.renewal import renewals_in
@@ -131,12 +131,13 @@ def candidate_sure(
     case = wheel_case(b.evaluation.mountings[end], pick, bedded=b.job.proposal.bedded)
     if case.setup is None or not case.rideable:
         raise HTTPException(404, "This candidate cannot be judged.")
-    setup, load, demand, pause = case.setup, proposed.load, proposed.demand, b.answers.courtesy.pause()
+    setup, load, demand = case.setup, proposed.load, proposed.demand
 
     def draw() -> Certainty:
+        b.answers.courtesy.pause()()
         wheel = wheel_result(setup, situation, demand, load, case.points)
-        draws = draws_of(situation.parameters, b.job.seed)
-        return certainty(wheel, situation, load, draws, samples_of(b.job, situation, load, draws, pause), pause)
+        draws = draws_of(situation.parameters, b.job.seed, own=False)
+        return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
     found = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
     return v.piece("choose/sure.html", part="chance", sure=found, bands=(), margins="")

@@ -14,7 +14,7 @@ from starlette.responses import Response
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
 from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.regeneration import spared_words
-from clavis.core.evaluation.sampling import Band, Certainty, certainty, draws_of, samples_of
+from clavis.core.evaluation.sampling import Band, Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.sheet import AXIS_AT, SHOWN, Cell, limit_words, sheet_rows, shown_margins, witness_words
 from clavis.core.evaluation.view_conditions import Wetness, is_wet
 from clavis.core.parts.compounds import COMPOUNDS
@@ -270,21 +270,21 @@ def sure(v: VisitDep, name: SetupName, end: End, part: SurePart) -> Response:
     b = v.bench.seen
     situation, setup = b.evaluation.situation, b.evaluation.setups.get(name)
     wheel = setup.wheels.get(end) if setup else None
-    load = setup.load if setup else None
-    if situation is None or load is None or wheel is None:
+    load, demand = (setup.load, setup.demand) if setup else (None, None)
+    if situation is None or load is None or demand is None or wheel is None:
         raise HTTPException(404, "This wheel cannot be judged yet.")
 
     def draw() -> Certainty:
+        b.pause()()
         draws = draws_of(situation.parameters, b.job.seed)
-        pause = b.pause()
-        samples = samples_of(b.job, situation, load, draws, pause)
-        return certainty(wheel, situation, load, draws, samples, pause)
+        return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
     found = b.kept("sure", draw, name, end, b.view)
     bands = [
-        (words, kind, Band(*(scale * value for value in (band.low, band.middle, band.high))))
+        (words, kind, *(Band(*(scale * v for v in (band.low, band.middle, band.high))) for band in both))
         for figure, words, kind, scale in SURE_FIGURES
-        if (band := found.bands.get(figure))
+        if figure in found.bands
+        for both in [(found.own_bands[figure], found.bands[figure])]
     ]
     doubtful = [
         say("{margin} holds in {of_cases_pct:.0}", margin=m.label, of_cases_pct=100 * chance)

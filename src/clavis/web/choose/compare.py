@@ -12,12 +12,11 @@ from numpy.typing import NDArray
 from starlette.responses import JSONResponse, Response
 
 from clavis.core import units
-from clavis.core.evaluation.evaluate import WheelResult
-from clavis.core.evaluation.sampling import certainty, draws_of, rotor_band, samples_of
+from clavis.core.evaluation.evaluate import SetupResult, WheelResult
+from clavis.core.evaluation.sampling import Drawn, certainty, draws_of, rotor_band
 from clavis.core.evaluation.situation import Situation
 from clavis.core.job.document import MOST_PINS, Pick, Pin, Proposal
 from clavis.core.parts.mounts import End
-from clavis.core.physics.descent import BrakeLoad
 from clavis.core.physics.heat import Node, standing_course
 from clavis.core.selection.arguments import Argument, hold
 from clavis.core.selection.compare import Comparison, SetupColumn, compare, pin_name, side_by_side
@@ -129,27 +128,28 @@ def page(v: VisitDep) -> Response:
     return v.page(Room.COMPARE, "choose/compare.html", **context(v.bench))
 
 
-def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, BrakeLoad, WheelResult]:
+def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, SetupResult, WheelResult]:
     """One wheel of one column with what it is sampled on; 404 where it cannot be judged."""
     column = next((c for c in _shown(b).comparison.columns if c.key == key), None)
     wheel = column.setup.wheels.get(end) if column else None
-    load = column.setup.load if column else None
-    if b.evaluation.situation is None or wheel is None or load is None:
+    setup = column.setup if column else None
+    if b.evaluation.situation is None or wheel is None or setup is None:
         raise HTTPException(404, "This wheel cannot be judged.")
-    return b.evaluation.situation, load, wheel
+    return b.evaluation.situation, setup, wheel
 
 
 @router.get("/jobs/{job_id}/compare/{key}/{end}/sure")
 def sure(v: VisitDep, key: str, end: End) -> Response:
     """The chance that one wheel of one setup holds, and the band of its rotor: the second update."""
     b = v.bench
-    situation, load, wheel = _wheel(b, key, end)
+    situation, setup, wheel = _wheel(b, key, end)
+    load, demand = setup.load, setup.demand
+    if load is None or demand is None:
+        raise HTTPException(404, "This wheel cannot be judged.")
 
     def draw() -> tuple[float, float, float]:
-        draws = draws_of(situation.parameters, b.job.seed)
-        pause = b.pause()
-        samples = samples_of(b.job, situation, load, draws, pause)
-        found = certainty(wheel, situation, load, draws, samples, pause)
+        b.pause()()
+        found = certainty(wheel, Drawn(b.job, situation, load, demand, draws_of(situation.parameters, b.job.seed)))
         band = found.bands["rotor_peak_c"]
         return found.chances[Verdict.HOLDS], band.low, band.high
 
@@ -163,7 +163,7 @@ def band(v: VisitDep, key: str, end: End) -> Response:
     b = v.bench
     situation, _, wheel = _wheel(b, key, end)
     way = _way(_shown(b).comparison.columns)
-    draws = draws_of(situation.parameters, b.job.seed)
+    draws = draws_of(situation.parameters, b.job.seed, own=False)
     low, high = b.kept("band", lambda: rotor_band(wheel, situation, draws, way), key, end, b.asked.get("end"))
     return JSONResponse({"low": _degrees(low, v.system), "high": _degrees(high, v.system)})
 
