@@ -68,52 +68,62 @@ def test_a_thousand_heat_distinct_setups_on_two_wheels(benchmark, thousand) -> N
     benchmark(lambda: [peaks_of(rows, steps, 20.0) for rows, steps in thousand])
 
 
+LANES, ROWS = 64, 31
+
+
 @compiled
-def heat_alone(c, a, g, gamma, power, dt, air, out):
-    """The least that can be called the same balance: six capacities in a chain, areas in air of an even coefficient,
-    implicit midpoint; no correlation, no radiation, no friction, no ledger, no peaks but the rotor's."""
-    n, m = c.shape[1], len(dt)
-    w = np.zeros((7, n))
-    for j in range(m):
-        inv, q, h = 2.0 / dt[j], power[j], air[j]
-        for b in range(n):
-            d0, d1, d2 = c[0, b] * inv + a[0, b] * h, c[1, b] * inv + a[1, b] * h, c[2, b] * inv
-            d3, d4, d5 = c[3, b] * inv + a[2, b] * h, c[4, b] * inv + a[3, b] * h, c[5, b] * inv
-            r0, r1, r2 = c[0, b] * inv * w[0, b], c[1, b] * inv * w[1, b] + gamma[b] * q, c[2, b] * inv * w[2, b]
-            r3, r4, r5 = c[3, b] * inv * w[3, b], c[4, b] * inv * w[4, b], c[5, b] * inv * w[5, b]
-            r2 += (1.0 - gamma[b]) * q
-            i5 = 1.0 / (d5 + g[4, b])
-            i4 = 1.0 / (d4 + g[3, b] + g[4, b] - g[4, b] * g[4, b] * i5)
-            r4 += g[4, b] * i5 * r5
-            i3 = 1.0 / (d3 + g[2, b] + g[3, b] - g[3, b] * g[3, b] * i4)
-            r3 += g[3, b] * i4 * r4
-            i2 = 1.0 / (d2 + g[1, b] + g[2, b] - g[2, b] * g[2, b] * i3)
-            r2 += g[2, b] * i3 * r3
-            i0 = 1.0 / (d0 + g[0, b])
-            x1 = (r1 + g[1, b] * i2 * r2 + g[0, b] * i0 * r0) / (
-                d1 + g[0, b] + g[1, b] - g[1, b] * g[1, b] * i2 - g[0, b] * g[0, b] * i0
-            )
-            x0 = (r0 + g[0, b] * x1) * i0
-            x2 = (r2 + g[1, b] * x1) * i2
-            x3 = (r3 + g[2, b] * x2) * i3
-            x4 = (r4 + g[3, b] * x3) * i4
-            x5 = (r5 + g[4, b] * x4) * i5
-            w[0, b], w[1, b], w[2, b] = 2.0 * x0 - w[0, b], 2.0 * x1 - w[1, b], 2.0 * x2 - w[2, b]
-            w[3, b], w[4, b], w[5, b] = 2.0 * x3 - w[3, b], 2.0 * x4 - w[4, b], 2.0 * x5 - w[5, b]
-            w[6, b] = max(w[6, b], w[1, b])
-    for b in range(n):
-        out[b] = w[6, b]
+def heat_alone(rows, power, dt, air, out):
+    """The least that can be called the same balance, laid out in blocks as ours is: six capacities in a chain, areas in
+    air of an even coefficient, implicit midpoint; no correlation, no radiation, no friction, no ledger, no peak but the
+    rotor's. ``rows`` are capacities ×6, areas ×4, conductances ×5, the rotor's share."""
+    w = np.zeros(ROWS * LANES)
+    for first in range(0, len(rows), LANES):
+        count = min(LANES, len(rows) - first)
+        for b in range(count):
+            for r in range(16):
+                w[r * LANES + b] = rows[first + b, r]
+            for r in range(16, ROWS):
+                w[r * LANES + b] = 0.0
+        for j in range(len(dt)):
+            inv, q, h = 2.0 / dt[j], power[j], air[j]
+            for b in range(count):
+                c0, c1, c2 = w[b] * inv, w[LANES + b] * inv, w[2 * LANES + b] * inv
+                c3, c4, c5 = w[3 * LANES + b] * inv, w[4 * LANES + b] * inv, w[5 * LANES + b] * inv
+                g0, g1, g2 = w[10 * LANES + b], w[11 * LANES + b], w[12 * LANES + b]
+                g3, g4, part = w[13 * LANES + b], w[14 * LANES + b], w[15 * LANES + b]
+                t0, t1, t2 = w[16 * LANES + b], w[17 * LANES + b], w[18 * LANES + b]
+                t3, t4, t5 = w[19 * LANES + b], w[20 * LANES + b], w[21 * LANES + b]
+                i5 = 1.0 / (c5 + g4)
+                r4 = c4 * t4 + g4 * i5 * c5 * t5
+                i4 = 1.0 / (c4 + w[9 * LANES + b] * h + g3 + g4 - g4 * g4 * i5)
+                r3 = c3 * t3 + g3 * i4 * r4
+                i3 = 1.0 / (c3 + w[8 * LANES + b] * h + g2 + g3 - g3 * g3 * i4)
+                r2 = c2 * t2 + (1.0 - part) * q + g2 * i3 * r3
+                i2 = 1.0 / (c2 + g1 + g2 - g2 * g2 * i3)
+                i0 = 1.0 / (c0 + w[6 * LANES + b] * h + g0)
+                x1 = (c1 * t1 + part * q + g1 * i2 * r2 + g0 * i0 * c0 * t0) / (
+                    c1 + w[7 * LANES + b] * h + g0 + g1 - g1 * g1 * i2 - g0 * g0 * i0
+                )
+                x0, x2 = (c0 * t0 + g0 * x1) * i0, (r2 + g1 * x1) * i2
+                x3 = (r3 + g2 * x2) * i3
+                x4 = (r4 + g3 * x3) * i4
+                x5 = (c5 * t5 + g4 * x4) * i5
+                w[16 * LANES + b], w[17 * LANES + b] = 2.0 * x0 - t0, 2.0 * x1 - t1
+                w[18 * LANES + b], w[19 * LANES + b] = 2.0 * x2 - t2, 2.0 * x3 - t3
+                w[20 * LANES + b], w[21 * LANES + b] = 2.0 * x4 - t4, 2.0 * x5 - t5
+                w[22 * LANES + b] = max(w[22 * LANES + b], x1)
+        for b in range(count):
+            out[first + b] = w[22 * LANES + b]
 
 
 def test_a_thousand_on_two_wheels_heat_alone(benchmark, thousand) -> None:
-    """What heat alone costs on one core, to be held against the row of a thousand setups on two wheels."""
-    sides = []
-    for rows, steps in thousand:
-        c = rows[:, CAPACITY_COLUMNS].T.copy()
-        a = rows[:, [k.A_CARRIER, k.A_ROTOR, k.A_FIN, k.A_CALIPER]].T.copy()
-        g = rows[:, [k.G_RC, k.G_RS_ON, k.G_SP, k.G_PK, k.G_KF]].T.copy()
-        air = 6 + 20 * np.sqrt(steps.speed_ms)
-        sides.append((c, a, g, rows[:, k.GAMMA].copy(), steps.power_w, steps.dt_s, air, np.empty(len(rows))))
+    """What heat alone costs on one core, to be held against a thousand setups on two wheels, which have two."""
+    columns = [*CAPACITY_COLUMNS, k.A_CARRIER, k.A_ROTOR, k.A_FIN, k.A_CALIPER, k.G_RC, k.G_RS_ON, k.G_SP, k.G_PK,
+               k.G_KF, k.GAMMA]  # fmt: skip
+    sides = [
+        (rows[:, columns].copy(), s.power_w, s.dt_s, 6 + 20 * np.sqrt(s.speed_ms), np.empty(len(rows)))
+        for rows, s in thousand
+    ]
     benchmark(lambda: [heat_alone(*side) for side in sides])
     assert all(side[-1].min() > 50 for side in sides)
 

@@ -59,8 +59,11 @@ class SampledAnswer(_Plain):
 
 
 class WorstAnswer(_Plain):
-    """Worst steady speeds on the ride's mean slope over its whole drop, capped by the top speed."""
+    """Worst steady speeds on the steepest slope that the ride sustains over 500 m, held over its greatest fall, capped
+    by the top speed."""
 
+    from_m: float
+    to_m: float
     gradient_ratio: float
     drop_m: float
     power_kmh: float | None

@@ -290,10 +290,12 @@ def _worst(w: WheelResult, setup: SetupResult, situation: Situation) -> WorstAns
     if setup.load is None or setup.demand is None:
         return None
     try:
-        found = worst_on_ride(w, situation, setup.load, setup.demand)
+        stretch, found = worst_on_ride(w, situation, setup.load, setup.demand)
     except QuantityError:
         return None
     return WorstAnswer(
+        from_m=stretch.from_m,
+        to_m=stretch.to_m,
         gradient_ratio=found.gradient,
         drop_m=found.drop_m,
         power_kmh=found.power_kmh,

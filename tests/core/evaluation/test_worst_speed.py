@@ -5,7 +5,13 @@ import pytest
 
 from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.evaluation.worst_speed import steady_steps, worst_speeds
+from clavis.core.evaluation.worst_speed import (
+    greatest_fall_m,
+    steady_steps,
+    steepest_stretch,
+    worst_on_ride,
+    worst_speeds,
+)
 from clavis.core.parts.mounts import End
 from tests.bikes import CATALOGUE, own_job, with_value
 
@@ -49,6 +55,45 @@ def test_steady_steps_keep_time_way_and_energy() -> None:
     assert steps.distance_m[-1] == pytest.approx(4000)
     assert steps.energy_kj == pytest.approx(250)
     assert np.all(np.diff(steps.time_s) <= 10)
+
+
+def _ride(*parts: tuple[float, float]):
+    """The load of a ride of sections, m and %."""
+    sections = [{"length_m": m, "gradient_pct": pct, "speed_kmh": 30} for m, pct in parts]
+    job = with_value(own_job(), "rides", [{"id": "descent", "name": "R", "sections": sections}])
+    evaluation = evaluate(job, CATALOGUE, {})
+    return evaluation, evaluation.fitted
+
+
+def test_the_steepest_stretch_by_hand() -> None:
+    """1,000 m of 4 %, 600 m of 12, 2,000 m of 2: over 500 m 12 %; over 1,000 m 600 of 12 and 400 of 4, 8.8 %."""
+    _, setup = _ride((1000, 4), (600, 12), (2000, 2))
+    half, whole = steepest_stretch(setup.load), steepest_stretch(setup.load, 1000.0)
+    assert half.gradient == pytest.approx(0.12, abs=1e-3)
+    assert 1000 <= half.from_m <= 1100
+    assert half.to_m == half.from_m + 500
+    assert whole.gradient == pytest.approx(0.088, abs=1e-3)
+    assert whole.from_m == pytest.approx(600, abs=6)
+    # a ride that is shorter is taken whole
+    _, short = _ride(
+        (300, 10),
+    )
+    assert steepest_stretch(short.load, 5000.0).to_m == pytest.approx(300)
+
+
+def test_the_greatest_fall_takes_off_what_is_climbed_between() -> None:
+    _, setup = _ride((1000, 8), (500, -4), (1000, 6), (1000, -9))
+    by_hand = 79.75 - 19.98 + 59.89  # 1000 sin atan 0.08 and so on
+    assert greatest_fall_m(setup.load) == pytest.approx(by_hand, abs=0.1)
+
+
+@pytest.mark.parametrize("parts", [((4000, 1), (900, 14), (4000, 1)), ((2000, 6),), ((500, 3), (1500, 11), (500, 2))])
+def test_the_worst_speed_is_no_cooler_than_the_ride(parts) -> None:
+    """Flat kilometres around a steep one hid it in the mean of the whole."""
+    evaluation, setup = _ride(*parts)
+    wheel = setup.wheels[End.FRONT]
+    _, found = worst_on_ride(wheel, evaluation.situation, setup.load, setup.demand)
+    assert found.rotor_worst_c > wheel.heat.peak_c[1] - 1
 
 
 @pytest.mark.parametrize(("gradient", "drop"), [(0.0, 500), (3.0, 500), (-0.1, 500), (0.1, 0), (0.1, 9000)])

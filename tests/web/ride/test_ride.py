@@ -217,14 +217,17 @@ def test_a_section_is_cut_where_it_was_picked(client: TestClient) -> None:
 
 
 def test_the_worst_speed_of_any_slope(client: TestClient) -> None:
-    mean = client.get(f"/jobs/{TANDEM}/rides/pass/worst").text
-    assert "the mean slope" in mean
+    half = client.get(f"/jobs/{TANDEM}/rides/pass/worst").text
+    told = re.search(r"([\d.]+) to ([\d.]+).km, ([\d.]+)%", half)
+    assert float(told[2]) - float(told[1]) == pytest.approx(0.5, abs=0.11)
+    longer = client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"over": 5000}).text
+    assert 1 < float(re.search(r"km, ([\d.]+)%", longer)[1]) < float(told[3])
+    assert client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"over": 7}).status_code == 422
     steep = client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"gradient": "14"}).text
-    assert "as typed" in steep
-    assert max(chart_of(steep)["power"]) > max(chart_of(mean)["power"]) * 1.3
+    assert max(chart_of(steep)["power"]) > max(chart_of(longer)["power"]) * 1.3
     # the steepest part of the pass lies near km 5.3
     picked = client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"at": 5.3}).text
-    assert float(re.search(r'name="gradient"[^>]*value="([\d.]+)"', picked)[1]) > 10
+    assert float(re.search(r"at 5\.3.km, ([\d.]+)%", picked)[1]) > 10
     assert "allowed is 1% to 45%" in client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"gradient": "-3"}).text
     assert "allowed is a number" in client.get(f"/jobs/{TANDEM}/rides/pass/worst", params={"gradient": "steep"}).text
     assert client.get(f"/jobs/{TANDEM}/rides/none/worst").status_code == 404

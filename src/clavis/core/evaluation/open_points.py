@@ -271,17 +271,19 @@ LIMITER_WORDS: Mapping[Limiter, str] = {
 }
 
 
-TAKES_ALL = "stops, but takes all of this hand: {short_pct:.0} short of what is wanted ({target}): {limiter}"
+TAKES_ALL = "stops, but takes all of this hand{when}: {short_pct:.0} short ({target})"
 MADE_UP = (
-    "gives {alone_short_pct:.0} less than its part of what every bicycle must reach; the other wheel makes up for it: "
-    "{limiter}"
+    "gives {alone_short_pct:.0} less than its part of what every bicycle must reach; the other wheel makes up for it"
 )
 
 
 def _of_stopping(end: End, margin: Margin, forces: WheelForces) -> OpenPoint | None:
     """The two bars of stopping in words, at the link that gives first."""
     limiter, must, alone = forces.limiter, forces.must, forces.must_alone
-    told: dict[str, Value] = {"target": forces.reserve_of.name if forces.reserve_of else NOTHING}
+    told: dict[str, Value] = {
+        "target": forces.reserve_of.name if forces.reserve_of else NOTHING,
+        "when": " when hot" if limiter is Limiter.FRICTION else NOTHING,
+    }
     tight = TAKES_ALL if margin.value is not None and margin.value < 0 else ""
     if must is not None and must < 0 and forces.must_of is not None:
         limiter = Limiter.HAND if forces.available_work_n < forces.must_of.force_n else Limiter.FRICTION

@@ -5,7 +5,7 @@ they are found by running the heat model over the speeds.
 """
 
 from dataclasses import dataclass
-from math import atan, sin
+from math import asin, atan, sin, tan
 
 import numpy as np
 from numpy.typing import NDArray
@@ -71,12 +71,51 @@ def steady_steps(power_w: float, speed_ms: float, length_m: float, pressure_pa: 
     )
 
 
-def worst_on_ride(w: WheelResult, situation: Situation, load: BrakeLoad, demand: Demand) -> WorstSpeeds:
-    """Worst speeds on a ride's mean slope over its whole drop, up to the top speed. Raises QuantityError where the
-    ride is no descent."""
-    gradient = load.drop_m / max(float(load.distance_m[-1]), 1.0)
-    top_kmh = demand.top_speed.value * KMH_PER_MS
-    return worst_speeds(w, situation, gradient, load.drop_m, float(load.elevation_m.mean()), top_kmh)
+SUSTAINED_M: tuple[float, ...] = (500.0, 1000.0, 2000.0, 5000.0)
+"""lengths over which a slope may be asked for; the first where nothing is said"""
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of a ride, m from its start, and its mean slope (downhill positive)."""
+
+    from_m: float
+    to_m: float
+    gradient: float
+
+
+def steepest_stretch(load: BrakeLoad, over_m: float = SUSTAINED_M[0]) -> Stretch:
+    """The stretch of a ride that falls most over a length; the whole ride where it is shorter.
+
+    >>> from clavis.core.physics.samples import LOAD
+    >>> round(steepest_stretch(LOAD).gradient, 3)
+    0.08
+    """
+    way, fallen = load.distance_m, np.concatenate([[0.0], np.cumsum(load.ds_m * np.sin(np.arctan(load.gradient)))])
+    begins = way[way + over_m <= way[-1] + 1e-6]
+    if not len(begins):
+        begins, over_m = way[:1], float(way[-1])
+    rides = np.concatenate([[True], np.diff(way) > 0])  # standing has no length
+    falls = np.interp(begins + over_m, way[rides], fallen[rides]) - np.interp(begins, way[rides], fallen[rides])
+    k = int(falls.argmax())
+    rise = float(falls[k]) / max(over_m, 1e-9)
+    return Stretch(float(begins[k]), float(begins[k]) + over_m, tan(asin(min(max(rise, -0.5), 0.5))))
+
+
+def greatest_fall_m(load: BrakeLoad) -> float:
+    """The most height that a ride loses between any two places of it, what it climbs between taken off."""
+    height = -np.concatenate([[0.0], np.cumsum(load.ds_m * np.sin(np.arctan(load.gradient)))])
+    return float((np.maximum.accumulate(height) - height).max())
+
+
+def worst_on_ride(
+    w: WheelResult, situation: Situation, load: BrakeLoad, demand: Demand, over_m: float = SUSTAINED_M[0]
+) -> tuple[Stretch, WorstSpeeds]:
+    """Worst speeds on the steepest slope that a ride sustains over a length, held over its greatest fall, up to the top
+    speed; and which stretch that is. Raises QuantityError where the ride is no descent."""
+    stretch, top_kmh = steepest_stretch(load, over_m), demand.top_speed.value * KMH_PER_MS
+    fall, height = greatest_fall_m(load), float(load.elevation_m.mean())
+    return stretch, worst_speeds(w, situation, stretch.gradient, fall, height, top_kmh)
 
 
 def worst_speeds(

@@ -24,7 +24,14 @@ from clavis.core.evaluation.rides import (
     styles_of,
 )
 from clavis.core.evaluation.situation import Situation, load_of_ride, track_of_ride
-from clavis.core.evaluation.worst_speed import WorstSpeeds, worst_on_ride, worst_speeds
+from clavis.core.evaluation.worst_speed import (
+    SUSTAINED_M,
+    Stretch,
+    WorstSpeeds,
+    greatest_fall_m,
+    worst_on_ride,
+    worst_speeds,
+)
 from clavis.core.job.document import Ride
 from clavis.core.job.ride_profile import section_points
 from clavis.core.parts.mounts import End
@@ -205,28 +212,37 @@ def context(b: Bench) -> dict[str, Any]:
     }
 
 
-def _worst(b: Bench, ride: Ride, gradient: float | None) -> WorstSpeeds:
-    """On the ride's mean slope, or on a picked one over the same drop. Raises QuantityError, ProfileError."""
+def _worst(b: Bench, ride: Ride, gradient: float | None, over_m: float) -> tuple[Stretch | None, WorstSpeeds]:
+    """On the steepest slope that the ride sustains over a length, or on a picked one; both over its greatest fall.
+    Raises QuantityError, ProfileError."""
     situation, setup = b.evaluation.situation, _setup(b)
     wheel = setup.wheels.get(End.FRONT) or setup.wheels.get(End.REAR) if setup else None
     if situation is None or setup is None or wheel is None or setup.demand is None:
         raise ProfileError("bike, rider and a measured wheel are needed")
     load = one_lap(ride, b, situation)
     if gradient is None:
-        return worst_on_ride(wheel, situation, load, setup.demand)
-    top_kmh = setup.demand.top_speed.value * KMH_PER_MS
-    drop = max(load.drop_m, 10.0)
-    return worst_speeds(wheel, situation, gradient, drop, float(load.elevation_m.mean()), top_kmh)
+        return worst_on_ride(wheel, situation, load, setup.demand, over_m)
+    top_kmh, fall_m = setup.demand.top_speed.value * KMH_PER_MS, max(greatest_fall_m(load), LEAST_FALL_M)
+    return None, worst_speeds(wheel, situation, gradient, fall_m, float(load.elevation_m.mean()), top_kmh)
+
+
+LEAST_FALL_M = 10.0
+"""a picked slope is held over at least this"""
 
 
 @router.get("/jobs/{job_id}/rides/{ride_id}/worst")
-def worst(v: VisitDep, ride_id: str, at: float | None = None, gradient: str = "") -> Response:
-    """Worst-speed curve for the mean slope, for the slope at a place of the profile (in the reader's km), or for one
-    that was typed in per cent."""
+def worst(
+    v: VisitDep, ride_id: str, at: float | None = None, gradient: str = "", over: float = SUSTAINED_M[0]
+) -> Response:
+    """Worst-speed curve for the steepest slope sustained over a length, for the slope at a place of the profile (in the
+    reader's km), or for one that was typed in per cent."""
     b, system = v.bench, v.system
     ride = ride_or_404(b, ride_id)
     words: Words = ""
-    found, typed, picked = None, gradient, None
+    if over not in SUSTAINED_M:
+        raise HTTPException(422, "A slope is asked for over one of the lengths offered.")
+    found = stretch = picked = None
+    typed = gradient
     try:
         if at is not None and b.evaluation.situation is not None:
             at_km = units.stored(at, "km", system)
@@ -234,14 +250,15 @@ def worst(v: VisitDep, ride_id: str, at: float | None = None, gradient: str = ""
             typed = ""
         elif gradient.strip():
             picked = entries.parse(gradient, "pct", system, "slope") / 100
-        found = _worst(b, ride, picked)
+        stretch, found = _worst(b, ride, picked, over)
     except (QuantityError, ProfileError) as error:
         words = error.said
     setup = _setup(b)
     end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
     return v.piece(
         "ride/ride_worst.html", ride=ride, found=found, words=words, chart=_worst_chart(found, system) if found else "",
-        at=at, typed=typed, picked=picked, end=end, of_setup=setup.name if setup else "",
+        at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=SUSTAINED_M,
+        end=end, of_setup=setup.name if setup else "",
     )  # fmt: skip
 
 
