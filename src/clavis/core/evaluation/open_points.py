@@ -272,9 +272,7 @@ LIMITER_WORDS: Mapping[Limiter, str] = {
 
 
 TAKES_ALL = "stops, but takes all of this hand{when}: {short_pct:.0} short ({target})"
-MADE_UP = (
-    "gives {alone_short_pct:.0} less than its part of what every bicycle must reach; the other wheel makes up for it"
-)
+MADE_UP = "{alone_short_pct:.0} short of its part of what every bicycle must reach; the other wheel makes up for it"
 
 
 def _of_stopping(end: End, margin: Margin, forces: WheelForces) -> OpenPoint | None:
