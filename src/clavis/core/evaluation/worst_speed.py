@@ -83,6 +83,18 @@ class Stretch:
     to_m: float
     gradient: float
 
+    @property
+    def from_km(self) -> float:
+        return self.from_m / 1000
+
+    @property
+    def to_km(self) -> float:
+        return self.to_m / 1000
+
+    @property
+    def gradient_pct(self) -> float:
+        return self.gradient * 100
+
 
 def steepest_stretch(load: BrakeLoad, over_m: float = SUSTAINED_M[0]) -> Stretch:
     """The stretch of a ride that falls most over a length; the whole ride where it is shorter.

@@ -257,7 +257,7 @@ def worst(
     end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
     return v.piece(
         "ride/ride_worst.html", ride=ride, found=found, words=words, chart=_worst_chart(found, system) if found else "",
-        at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=SUSTAINED_M,
+        at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=[(m, m / 1000) for m in SUSTAINED_M],
         end=end, of_setup=setup.name if setup else "",
     )  # fmt: skip
 
