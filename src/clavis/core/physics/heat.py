@@ -586,7 +586,7 @@ def drawn_load(steps: HeatSteps, energy_j: Array, speed: Array) -> DrawnLoad:
     steps : HeatSteps
         m stated steps.
     energy_j : array
-        J, (m, n).
+        J, (m, n); its memory becomes the load's own.
     speed : array
         How many times as fast it is ridden, (n,).
 
@@ -599,13 +599,13 @@ def drawn_load(steps: HeatSteps, energy_j: Array, speed: Array) -> DrawnLoad:
     >>> round(float(drawn.arrays.power[0, 0] / STEPS.power_w[0]), 3)
     1.1
     """
-    stated = (steps.power_w * steps.dt_s)[:, None]
-    way = np.diff(steps.distance_m)[:, None]
-    by_way = np.divide(energy_j, way, out=np.zeros_like(energy_j), where=way > LEAST_WAY_M)
-    more = np.divide(energy_j, stated, out=np.zeros_like(energy_j), where=stated > 1.0)
-    force = np.where(stated > 1.0, steps.force_n[:, None] * more, by_way)
-    power = energy_j / steps.dt_s[:, None] * speed
-    return DrawnLoad(arrays_of(steps)._replace(power=power, force=force), speed, energy_j.sum(axis=0))
+    stated, way = steps.power_w * steps.dt_s, np.diff(steps.distance_m)
+    by_way = np.divide(1.0, way, out=np.zeros_like(way), where=way > LEAST_WAY_M)
+    per_j = np.divide(steps.force_n, stated, out=by_way, where=stated > 1.0)
+    total, force = energy_j.sum(axis=0), energy_j * per_j[:, None]
+    power = np.divide(energy_j, steps.dt_s[:, None], out=energy_j)  # two matrices are kept, no third
+    power *= speed
+    return DrawnLoad(arrays_of(steps)._replace(power=power, force=force), speed, total)
 
 
 def peaks_of_drawn(rows: Array, load: DrawnLoad, ambient_c: float) -> PeakTable:
