@@ -33,10 +33,36 @@ def test_two_setups_are_pinned_and_compared_by_key(page: Page, demo: str) -> Non
     page.wait_for_url(re.compile(r"/choose$"))
 
 
+def test_the_answer_its_price_and_its_reason_stand_first(page: Page, demo: str) -> None:
+    """At 1280 × 800 without scrolling; proposed by one button, and then it says so."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    named(page, f"{demo}/jobs/{TANDEM}/choose")
+    answer = page.locator(".answer-first")
+    expect(answer.locator(".answer-head")).to_contain_text(re.compile(r"Take.*kr of 600", re.DOTALL))
+    expect(answer.locator("dd").first).to_contain_text("203 × ")
+    expect(answer.locator(".answer-why")).to_contain_text("front: stops, but takes all of this hand")
+    expect(page.locator(".answer-others tr")).to_have_count(4)
+    for place in (".answer-head", ".answer-why", ".answer-others"):
+        box = page.locator(place).bounding_box()
+        assert box
+        assert box["y"] + box["height"] < 420
+    answer.get_by_role("button", name="Propose").click()
+    expect(page.locator(".answer-first .is-it")).to_have_text("proposed")
+    expect(page.locator("#f-proposal-front-rotor_id")).to_have_value(re.compile("203"))
+
+
+def test_what_holds_is_kept(page: Page, demo: str) -> None:
+    page.goto(f"{demo}/jobs/5/choose")
+    expect(page.locator(".answer-head")).to_contain_text("Keep what is on it, buy nothing")
+    expect(page.locator(".answer-first dd")).to_have_text(["stays as it is", "stays as it is"])
+
+
 def test_the_tandem_is_told_that_nothing_holds(page: Page, demo: str) -> None:
     page.goto(f"{demo}/jobs/{TANDEM}/choose")
-    expect(page.locator(".short")).to_contain_text("Nothing in the catalogue holds on the front")
-    expect(page.locator(".short .caution")).to_contain_text("should not be ridden down this way")
+    expect(page.locator(".short")).to_contain_text(
+        re.compile(r"Nothing in the catalogue holds with all the margins asked for on the front; [\d\s]+ are tight")
+    )
+    expect(page.locator(".short .caution")).to_have_count(0)  # it stops, and does not boil
     expect(page.locator("#ladder-rear tbody tr")).to_have_count(6)
 
 

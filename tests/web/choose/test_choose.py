@@ -5,8 +5,9 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
+from clavis.core.job.document import Pick
 from tests.web.measure.test_measure import job_of, post
-from tests.web.test_pages import TANDEM
+from tests.web.test_pages import GRAVEL, TANDEM
 
 CARGO = 6
 
@@ -185,3 +186,21 @@ def test_a_candidate_says_in_how_many_of_ten_it_holds(client: TestClient) -> Non
     assert re.search(r"holds in\s*<b[^>]*>\d+</b> of 10|holds in <b>\d+</b> of 10", told)
     assert client.get(f"/jobs/{HIRE}/candidates/front/sure", params=ids | {"pad_id": "p-nothing"}).status_code == 404
     assert client.get(f"/jobs/{HIRE}/candidates/front/sure", params=ids | {"pad_id": "../x"}).status_code == 422
+
+
+def test_the_answer_is_proposed_by_one_act_and_taken_back(client: TestClient) -> None:
+    """The tandem's own school, then another; a bike that holds keeps its brakes, and a proposal on it is dropped."""
+    page = client.get(f"/jobs/{TANDEM}/answer").text
+    assert page.count('hx-post="/jobs/7/answer"') == 5
+    assert post(client, TANDEM, "answer", school="thrift").status_code == 200
+    taken = job_of(client, TANDEM).proposal
+    assert taken.front.rotor_id is not None
+    again = client.get(f"/jobs/{TANDEM}/answer").text
+    assert again.count('hx-post="/jobs/7/answer"') == 4
+    assert ">proposed<" in again
+    assert "Drop the proposal" in client.get(f"/jobs/{GRAVEL}/answer").text
+    assert post(client, GRAVEL, "answer", school="lean").status_code == 200
+    kept = job_of(client, GRAVEL).proposal
+    assert (kept.front, kept.rear) == (Pick(), Pick())
+    assert "Drop the proposal" not in client.get(f"/jobs/{GRAVEL}/answer").text
+    assert post(client, TANDEM, "answer", school="fastest").status_code == 422

@@ -179,10 +179,17 @@ class SchoolRow:
     school: School
     title: str
     words: str
-    key: Key
+    objective: Key
     measure: Objective
     unit: str
     better: str
+
+    def key(self, s: Standing, fitted: float | None) -> tuple[float, ...]:
+        """Where a candidate stands, least first. What fails is never wanted for its mass or its price: of those the
+        nearest stands first in every school."""
+        if s.verdict is Verdict.FAILS:
+            return RANK[Verdict.FAILS], -s.smallest, s.mass_g
+        return self.objective(s, fitted)
 
 
 def quiet_score(pad: Pad, rotor: Rotor) -> float:

@@ -14,11 +14,13 @@ from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_o
 from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
 from clavis.core.job.renewal import renewals_in
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
 from clavis.core.selection.candidates import Choice, choose
 from clavis.core.selection.pairing import Pairing, pairs_of
+from clavis.core.selection.recommendation import Advice, Recommendation, recommended
 from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
 from clavis.core.selection.sensitivity import Turn, flips_of
 from clavis.core.selection.shortfall import Shortfall, shortfall_of
@@ -81,6 +83,44 @@ def progress(request: Request, reading: ReaderDep, job_id: int, what: str, end: 
     """How far long work has come; asked for while its answer is awaited, so it opens no job."""
     done, total = request.app.state.answers.how_far(job_id, what, end)
     return render(request, reading, "choose/progress.html", done=done, total=total)
+
+
+def answers_of_schools(b: Bench) -> tuple[Recommendation, ...]:
+    """Every school's answer for both wheels, the job's own first; none where a wheel takes no brake at all."""
+    front, rear = choice_or_422(b, End.FRONT), choice_or_422(b, End.REAR)
+    wishes, load = b.job.wishes, b.evaluation.proposed.load if b.evaluation.proposed else None
+
+    def answer() -> tuple[Recommendation, ...]:
+        ordered = sorted(SCHOOLS, key=lambda row: row.school is not wishes.school)
+        found = (recommended(front, rear, row.school, wishes.budget_price) for row in ordered)
+        return tuple(r for r in found if r is not None)
+
+    return b.answers.get(("answer", *_asked_of(b, load)), answer) if load else answer()
+
+
+@router.get("/jobs/{job_id}/answer")
+def answer(v: VisitDep) -> Response:
+    """The answer to the job, first on its page: what to take and why, and what the other priorities would."""
+    b = v.bench
+    found = answers_of_schools(b)
+    told = [(r, r.proposal(b.job.proposal.bedded) == _without_adapters(b.job.proposal)) for r in found]
+    return v.piece("choose/answer.html", told=told, advice=Advice, compounds=COMPOUNDS)
+
+
+def _without_adapters(proposal: Proposal) -> Proposal:
+    picks = {end: proposal.of(end).model_copy(update={"adapter_id": None}) for end in End}
+    return Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=proposal.bedded)
+
+
+@router.post("/jobs/{job_id}/answer")
+def propose_answer(c: ChangeDep, school: Annotated[School, Form()]) -> Response:
+    """Propose what one school answers."""
+    b = c.bench
+    found = next((r for r in answers_of_schools(b) if r.row.school is school), None)
+    if found is None:
+        raise HTTPException(422, "No two candidates go on these wheels.")
+    proposal = found.proposal(b.job.proposal.bedded)
+    return c.answered(c.keep("proposal", proposal.model_dump(mode="json")), Room.CHOOSE)
 
 
 @router.get("/jobs/{job_id}/candidates/{end}")

@@ -1,0 +1,95 @@
+"""The answer: what holds stays, the budget is for both wheels, nothing recommends the lightest failing brake."""
+
+from functools import cache
+
+import pytest
+
+from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.job.document import Pick, School
+from clavis.core.parts.mounts import End
+from clavis.core.selection.candidates import choose
+from clavis.core.selection.recommendation import Advice, as_it_stands, recommended
+from clavis.core.selection.schools import SCHOOLS, row_of_school
+from clavis.core.verdicts import RANK, Verdict
+from clavis.demo.world import gravel
+from tests.bikes import CATALOGUE, own_job, plain, with_value
+
+
+def choices(job):
+    found = evaluate(job, CATALOGUE, {})
+    setup = found.proposed
+    return tuple(choose(job, found.mountings[end], found.situation, setup.demand, setup.load) for end in End)
+
+
+@cache
+def own():
+    return choices(own_job())
+
+
+@cache
+def heavy():
+    """On walls of a hill with all that can be put on it: nothing of the catalogue holds."""
+    job = with_value(with_value(own_job(), "load.passengers_kg", 150.0), "load.luggage_kg", 60.0)
+    for k, gradient in enumerate((26.0, 30.0, 24.0)):
+        job = with_value(job, f"rides.descent.sections.{k}.gradient_pct", gradient)
+    return choices(job)
+
+
+@pytest.mark.parametrize("school", list(School))
+def test_what_holds_on_both_wheels_is_kept_by_every_school(school: School) -> None:
+    answer = recommended(*choices(gravel({})), school, None)
+    assert answer.advice is Advice.KEEP
+    assert answer.standing.price == 0
+    assert answer.standing.verdict is Verdict.HOLDS
+    assert answer.proposal(True).front == answer.proposal(True).rear == Pick()
+
+
+@pytest.mark.parametrize("school", list(School))
+def test_a_wheel_that_holds_stays_and_the_other_takes_the_schools_pick(school: School) -> None:
+    front, rear = own()
+    answer = recommended(front, rear, school, None)
+    for choice in (front, rear):
+        there = as_it_stands(choice)
+        holds = there is not None and there.verdict is Verdict.HOLDS
+        assert answer.stays(choice.end) == holds
+        if not holds:
+            row, first = row_of_school(school), choice.ranked(school, 1)[0]
+            place = [row.key(c.standing, choice.fitted_smallest) for c in (answer.picks[choice.end], first)]
+            assert place[0] == place[1]
+            assert answer.picks[choice.end].price <= first.price
+
+
+@pytest.mark.parametrize("school", list(School))
+@pytest.mark.parametrize("budget", [60.0, 120.0, 250.0, 500.0])
+def test_the_budget_is_for_both_wheels_or_passed_and_said(school: School, budget: float) -> None:
+    front, rear = own()
+    free, bound = recommended(front, rear, school, None), recommended(front, rear, school, budget)
+    price = sum(c.price for c in bound.picks.values())
+    assert bound.standing.price == pytest.approx(price)
+    assert bound.over == pytest.approx(max(price - budget, 0.0))
+    assert free.over == 0
+    if bound.over > 0:  # nothing within it that does not fail
+        cheap = [c for c in front.candidates if c.price <= budget and c.verdict is not Verdict.FAILS]
+        behind = [c for c in rear.candidates if c.price <= budget and c.verdict is not Verdict.FAILS]
+        least = min((a.price for a in cheap), default=1e9) + min((b.price for b in behind), default=1e9)
+        assert least > budget or free.standing.price == bound.standing.price
+    if bound.for_more is not None:
+        assert RANK[bound.for_more.verdict] < RANK[bound.standing.verdict]
+        assert bound.for_more.price == pytest.approx(free.standing.price - budget)
+
+
+@pytest.mark.parametrize("row", SCHOOLS, ids=lambda r: r.school.value)
+def test_where_all_fail_the_nearest_stands_first_in_every_school(row) -> None:
+    front, _ = heavy()
+    assert all(c.verdict is Verdict.FAILS for c in front.candidates)
+    first = front.ranked(row.school, 1)[0]
+    assert first.smallest == pytest.approx(max(c.smallest for c in front.candidates))
+    answer = recommended(*heavy(), row.school, None)
+    assert answer.advice is Advice.NEAREST
+
+
+def test_the_reason_names_the_next_or_what_is_open() -> None:
+    front, rear = own()
+    said = plain(recommended(front, rear, School.LEAN, None).why)
+    assert "front:" in said or "rear:" in said
+    assert row_of_school(School.LEAN).words
