@@ -95,6 +95,7 @@ CASES = [
     ("largest", {"max_rotor_mm": 180.0}, {}, None, HOLDS),
     ("largest", {"max_rotor_mm": 160.0}, {}, None, FAILS),
     ("largest", {"max_rotor_mm": None}, {}, None, UNKNOWN),
+    ("largest", {"max_rotor_mm": None}, {"diameter_mm": 160}, None, HOLDS),  # the mount's native size
     ("holes", {"upper_hole_mm": 20, "lower_hole_mm": 110}, {}, None, UNKNOWN),
     ("holes", {"upper_hole_mm": 74.1, "lower_hole_mm": 80.8}, {}, None, HOLDS),
     ("holes", {"upper_hole_mm": 74.9, "lower_hole_mm": 81.4}, {}, None, TIGHT),

@@ -163,6 +163,10 @@ def _largest(c: FitCase) -> Said | None:
         return None
     most = c.wheel.largest.mm
     if most is None:
+        native = c.wheel.native
+        if native.mm is not None and not native.conflict and c.rotor.diameter_mm <= native.mm + SAME_SIZE_MM:
+            words = "not known beyond its native {native_mm:size}, for which the mount is made"
+            return Said(Verdict.HOLDS, say(words, native_mm=native.mm), native.mm - c.rotor.diameter_mm)
         words = "not known: ask the maker of the {carries}"
         return _unknown(say(words, carries=c.wheel.carries))
     room = most - c.rotor.diameter_mm

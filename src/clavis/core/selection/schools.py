@@ -205,8 +205,9 @@ def gain_per_money(smallest: float, price: float, fitted: float | None) -> float
     return gain / money if gain >= 0 else gain * money
 
 
-def _fails(s: Standing) -> float:
-    return float(s.verdict is Verdict.FAILS)
+def _untold(s: Standing) -> float:
+    """What cannot be told is nobody's first pick while something else is known to do."""
+    return float(s.verdict is Verdict.UNKNOWN)
 
 
 SCHOOLS: tuple[SchoolRow, ...] = (
@@ -223,7 +224,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.COOL,
         "Cool",
         "greatest smallest margin",
-        lambda s, _f: (_fails(s), -round(s.smallest, 3), s.mass_g),
+        lambda s, _f: (_untold(s), -round(s.smallest, 3), s.mass_g),
         lambda s, _f: 100 * s.smallest,
         "pct",
         "more margin",
@@ -232,7 +233,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.LIGHT_HAND,
         "Light hand",
         "least finger force at target that is not grabby",
-        lambda s, _f: (_fails(s), float(s.grabby), s.finger_target_n),
+        lambda s, _f: (_untold(s), float(s.grabby), s.finger_target_n),
         lambda s, _f: s.finger_target_n,
         "n",
         "less at the finger",
@@ -250,7 +251,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
         School.QUIET,
         "Quiet",
         "least noise, best wet manners and cold bite",
-        lambda s, _f: (_fails(s), s.quiet, -round(s.smallest, 3)),
+        lambda s, _f: (_untold(s), s.quiet, -round(s.smallest, 3)),
         lambda s, _f: s.quiet,
         "ratio",
         "better in noise, wet and cold",
