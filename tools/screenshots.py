@@ -46,6 +46,7 @@ def gate(page: Page, address: str) -> None:
     typed(page, address, COMMUTER, "front.pistons", "even")
     page.goto(f"{address}/jobs/{HIRE}/build")
     keep(".gate-signing")
+    typed(page, address, COMMUTER, "rider.mass_kg", "130")  # whose rotors pass fade onset
     page.goto(f"{address}/jobs/{COMMUTER}/build")
     keep(".gate-name")
     page.locator(".gate-name input").first.fill("ridden in town alone, told the rider")

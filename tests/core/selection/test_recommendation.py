@@ -93,3 +93,13 @@ def test_the_reason_names_the_next_or_what_is_open() -> None:
     said = plain(recommended(front, rear, School.LEAN, None).why)
     assert "front:" in said or "rear:" in said
     assert row_of_school(School.LEAN).words
+
+
+@pytest.mark.parametrize("school", list(School))
+def test_with_the_limit_unknown_no_larger_rotor_is_anybodys_first_pick(school: School) -> None:
+    """The native size is known to be allowed; beyond it nobody knows, and nothing unknown stands before what does."""
+    front, _ = choices(with_value(own_job(), "front.max_rotor_mm", None))
+    native = 160
+    assert any(c.rotor.diameter_mm > native + 1 for c in front.candidates)
+    assert any(c.verdict in (Verdict.HOLDS, Verdict.TIGHT) for c in front.candidates)
+    assert front.ranked(school, 1)[0].rotor.diameter_mm <= native + 1
