@@ -31,8 +31,8 @@ def ensure(quantity: Words, low: float, high: float, **given: float) -> None:
     clavis.core.errors.QuantityError: total mass: 7\xa0kg is not possible; allowed is 15\xa0kg to 600\xa0kg
     """
     ((name, value),) = given.items()
-    if isinstance(value, np.ndarray):  # draws in place of a number: none of them may lie outside
-        value = float(value.min() if value.min() < low else value.max())
+    if isinstance(value, np.ndarray):  # draws in place of a number: what they are drawn about is asked
+        value = float(np.median(value))
     if not low <= value <= high:
         limits: dict[str, Value] = {f"low_{name}": low, f"high_{name}": high}
         allowed = say(f"{{low_{name}:g}} to {{high_{name}:g}}", **limits)

@@ -19,7 +19,8 @@ class Given:
 
 @dataclass(frozen=True)
 class Figure:
-    """A headline figure with its trace. ``value`` None is shown as unknown with ``lacks`` as the reason."""
+    """A headline figure with its trace. ``value`` None is shown as unknown with ``lacks`` as the reason; where it is
+    known that there is none, ``instead`` says so."""
 
     key: str
     label: str
@@ -31,4 +32,5 @@ class Figure:
     uncertainty: str = ""
     steps: tuple[Words, ...] = field(default=())
     lacks: Words = ""
+    instead: Words = ""
     decimals: int | None = None

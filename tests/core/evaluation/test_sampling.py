@@ -28,6 +28,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import heat_steps
 from clavis.core.physics.heat import Node, heat_of
 from clavis.core.verdicts import Verdict, worst
+from clavis.demo.world import folding
 from tests.bikes import CATALOGUE, own_job, with_value
 
 
@@ -285,3 +286,28 @@ def test_no_draw_makes_parts_go_together() -> None:
     assert "largest" in {p.code for p in wheel.points}
     assert found.chances[Verdict.FAILS] == 1
     assert set(found.margin_chances) == {m.key for m in wheel.margins}
+
+
+def test_a_track_without_holes_has_bands_too() -> None:
+    job, situation, setup, wheel = _wheel(with_value(own_job(), "parameters.rotor_void_ratio", 0.0))
+    bands = sure(job, situation, setup, wheel, draws_of(situation.parameters, 3, 16)).bands
+    assert all(np.isfinite([b.low, b.middle, b.high]).all() for b in bands.values())
+
+
+def test_a_bike_at_the_limit_of_its_mass_is_sampled() -> None:
+    """595 kg of the 600 that are possible: what is drawn about it may lie beyond."""
+    job = own_job()
+    for path, kg in (("rider.mass_kg", 250.0), ("bike.mass_kg", 200.0), ("load.luggage_kg", 145.0)):
+        job = with_value(job, path, kg)
+    job, situation, setup, wheel = _wheel(with_value(job, "rider.kit_mass_kg", 0.0))
+    assert situation.bike.mass_kg > 590
+    assert sure(job, situation, setup, wheel, draws_of(situation.parameters, 3, 16)).bands
+
+
+def test_a_wheel_that_carries_nothing_has_no_band_of_a_reserve() -> None:
+    job, situation, setup, wheel = _wheel(folding({}), End.REAR)
+    assert wheel.forces.reserve is None
+    found = sure(job, situation, setup, wheel, draws_of(situation.parameters, 3, 16))
+    assert "reserve_ratio" not in found.bands
+    assert "reserve_ratio" not in found.own_bands
+    assert "reserve" in found.margin_chances

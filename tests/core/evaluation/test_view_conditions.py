@@ -17,7 +17,7 @@ from clavis.core.physics.forces import Pull, reached_stop
 from clavis.core.physics.friction import dry_mu
 from clavis.core.verdicts import Verdict
 from clavis.core.wording.job_summary import setup_sentence
-from clavis.demo.world import gravel
+from clavis.demo.world import folding, gravel
 from tests.bikes import CATALOGUE, own_job, plain, with_value
 from tests.generated import TRACKS, drawn_jobs
 
@@ -245,18 +245,20 @@ def test_two_bars_part_what_fails_from_what_is_tight(place: int) -> None:
     for wheel in found.wheels.values() if found else ():
         f = wheel.forces
         margin = next((m for m in wheel.margins if m.key == "reserve"), None)
-        assert (margin is None) == (f.reserve is None)
+        assert (margin is None) == (f.reserve is None and f.must is None)
         if margin is None:
             continue
         below = f.must is not None and f.must < 0
         assert (margin.verdict is Verdict.FAILS) == (below or (f.must is None and f.reserve < 0))
-        assert (margin.verdict is Verdict.HOLDS) == (not below and f.reserve >= job.thresholds.reserve_ratio)
+        made_up = f.must_alone is not None and f.must_alone < 0
+        wanted = f.reserve is None or f.reserve >= job.thresholds.reserve_ratio
+        assert (margin.verdict is Verdict.HOLDS) == (not below and not made_up and wanted)
         told = next((plain(p.words) for p in wheel.points if p.code == "reserve"), "")
         if f.must_alone is not None and f.must_alone < 0 <= f.must:
             assert "the other wheel makes up for it" in told
         elif below:
-            assert "short of what every bicycle must reach" in told
-        elif f.reserve < 0:
+            assert "short of its part of what every bicycle must reach" in told
+        elif f.reserve is not None and f.reserve < 0:
             assert told.startswith("stops, but takes all of this hand")
     if found and len(found.wheels) == 2 and all(w.forces.must_alone for w in found.wheels.values()):
         # what one gives above its part is what the other may lack: together they reach it, or one of them fails
@@ -275,3 +277,23 @@ def test_a_reserve_is_that_of_the_whole_stop_not_of_its_last_instant() -> None:
     at_the_end = wheel.forces.available_hot_n / wheel.forces.needed_n - 1
     assert at_the_end == pytest.approx(0.157, abs=0.01)
     assert wheel.forces.reserve == pytest.approx(0.524, abs=0.01)
+
+
+def test_a_wheel_without_a_reserve_is_still_held_against_what_it_must() -> None:
+    """The folding bike's rear is next to unloaded in the target stop, not in the one that every bicycle must make: with
+    a hand too weak for that it fails, and is not passed over."""
+    strong = evaluate(folding({}), CATALOGUE, {}).fitted.wheels[End.REAR]
+    assert strong.forces.reserve is None
+    margin = next(m for m in strong.margins if m.key == "reserve")
+    assert (margin.verdict, plain(margin.label)) == (Verdict.HOLDS, "its part of what every bicycle must reach")
+    weak = with_value(folding({}), "parameters.finger_greatest_n", 2.0)
+    found = evaluate(weak, CATALOGUE, {}).fitted.wheels[End.REAR]
+    assert found.forces.reserve is None
+    assert found.forces.must < 0
+    assert next(m for m in found.margins if m.key == "reserve").verdict is Verdict.FAILS
+
+
+def test_the_working_of_a_cold_reserve_begins_at_the_air() -> None:
+    found = evaluate(own_job(), CATALOGUE, {}, ViewConditions(pull=Pull.COLD))
+    given = wheel_figures(found.fitted.wheels[End.FRONT], found.situation)["reserve"].given
+    assert next(g.value for g in given if g.symbol == "R") == found.situation.weather.ambient_c

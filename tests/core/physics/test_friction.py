@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.physics.friction import PadState, bedding_ratio, dry_mu, dry_mu_at, state_ratio
+from clavis.core.physics.friction import PadState, bedding_ratio, dry_mu, friction_shape, state_ratio, stop_mu
 
 
 @pytest.mark.parametrize(
@@ -43,7 +43,8 @@ def test_friction_stays_between_its_floor_and_its_working_value(compound: str, r
 @given(st.sampled_from(list(COMPOUNDS)), st.floats(-20, 900))
 def test_the_compiled_curve_is_the_same(compound: str, rotor_c: float) -> None:
     row = COMPOUNDS[compound]
-    assert dry_mu_at(row, rotor_c) == pytest.approx(float(dry_mu(row, rotor_c)), abs=1e-12)
+    now = stop_mu(friction_shape(row)[None], np.ones(1), np.array([rotor_c]), np.zeros((1, 1)))[0, 0]
+    assert now == pytest.approx(float(dry_mu(row, rotor_c)), abs=1e-12)
 
 
 def test_bedding_rises_from_its_start_to_one() -> None:

@@ -103,3 +103,13 @@ def test_with_the_limit_unknown_no_larger_rotor_is_anybodys_first_pick(school: S
     assert any(c.rotor.diameter_mm > native + 1 for c in front.candidates)
     assert any(c.verdict in (Verdict.HOLDS, Verdict.TIGHT) for c in front.candidates)
     assert front.ranked(school, 1)[0].rotor.diameter_mm <= native + 1
+
+
+def test_what_rests_on_something_unknown_is_not_simply_taken() -> None:
+    """Nothing is known of the front's largest rotor nor of its native size: it is said what settles it."""
+    job = with_value(own_job(), "front.max_rotor_mm", None)
+    job = with_value(with_value(job, "front.native_rotor_mm", None), "front.adapter_id", None)
+    answer = recommended(*choices(job), School.COOL, None)
+    assert answer.advice is Advice.UNTOLD
+    assert answer.standing.verdict is Verdict.UNKNOWN
+    assert {"front.max_rotor_mm", "front.native_rotor_mm"} & {p.settles for p in answer.unknown}

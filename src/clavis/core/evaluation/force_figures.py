@@ -221,14 +221,15 @@ def _reserve(c: _Common, situation: Situation) -> Figure:
     """What is left in the target stop, friction and rotor temperature together until standstill."""
     f, stop = c.w.forces, c.w.forces.reserve_of
     if f.reserve is None or stop is None:
-        return Figure("reserve", "in reserve", None, "pct", "", (), "axle loads", "", lacks="unloaded in this stop")
+        return Figure("reserve", "in reserve", None, "pct", "", (), "axle loads", "", instead="unloaded")
     begins = "cold" if f.pull is Pull.COLD else "at the ride's hottest"
     given = (
         Given("F_hand", "greatest at the finger", situation.hand.greatest_n, "n", note_of("finger_greatest_n")),
         Given("gain/μ", "road over finger and friction", c.w.link.gain_per_mu, "ratio", "2 (N/F) r_e/r_w", 3),
         Given("μ_stop", f"over the stop, begun {begins}", f.available_n / (situation.hand.greatest_n
               * c.w.link.gain_per_mu), "ratio", "1/mean(1/μ) while the rotor warms; with state and wet", 4),
-        Given("R", "rotor before it", c.w.heat.peak_c[Node.ROTOR], "c", "heat model"),
+        Given("R", "rotor before it", situation.weather.ambient_c if f.pull is Pull.COLD
+              else c.w.heat.peak_c[Node.ROTOR], "c", "the air" if f.pull is Pull.COLD else "heat model"),
         Given("ΔR", "that it warms by", c.w.rotor_share * stop.energy_j / c.w.node("rotor_capacity"), "k",
               "γ E_i/(m_R c_R)"),
         Given("F_i", stop.name, stop.force_n, "n", "axle load share"),

@@ -140,7 +140,7 @@ def _cool(w: WheelResult) -> Figure:
     minutes = None if w.heat.cool_s is None else w.heat.cool_s / 60
     given = (Given("T", "the rotor is back to", COOL_C, "c", "cool to the touch"),)
     return Figure("cool", "cool again after", minutes, "min", "an hour standing still", given,
-                  "six-node balance, still air", "± 30 %", lacks="not within an hour")  # fmt: skip
+                  "six-node balance, still air", "± 30 %", instead="not within an hour")  # fmt: skip
 
 
 def _fluid(w: WheelResult) -> tuple[Figure, ...]:

@@ -59,6 +59,12 @@ class Demand:
     made_up_n: Mapping[End, tuple[float, ...]] = field(default_factory=dict)
     """what the other wheel gives above its part in each of ``musts``, where both are known"""
 
+    @property
+    def alone(self) -> "Demand":
+        """The same of a wheel by itself: nothing made up for it. So are candidates weighed, of which nobody knows yet
+        what will be on the other wheel."""
+        return replace(self, made_up_n={})
+
 
 ON_SLOPE_WORDS = "{decel_ms2:.1} on the steepest slope"
 
@@ -192,11 +198,15 @@ def wheel_ride(bike: LoadedBike, demand: Demand, end: End, drag_n: float, load: 
 
 def _stopping(forces: WheelForces, asked: float) -> tuple[Margin, ...]:
     """Two bars: the target stop with its reserve, and below it the stop that every bicycle must make. A wheel that
-    carries nothing in them has none."""
-    if forces.reserve is None:
-        return ()
-    relative = forces.reserve if forces.must is None else forces.must
-    return (Margin("reserve", "force in reserve", forces.reserve, "ratio", asked, relative, must=forces.must),)
+    carries next to nothing in the first is held against the second alone; what it lacks of its part there, with the
+    other wheel making up for it, leaves nothing in reserve."""
+    reserve, must, alone = forces.reserve, forces.must, forces.must_alone
+    if must is None or alone is None:
+        return () if reserve is None else (Margin("reserve", "force in reserve", reserve, "ratio", asked, reserve),)
+    if reserve is None:
+        return (Margin("reserve", "its part of what every bicycle must reach", alone, "ratio", 0.0, must, must=must),)
+    left = one(np.where(np.less(alone, 0), np.minimum(reserve, alone), reserve))
+    return (Margin("reserve", "force in reserve", left, "ratio", asked, must, must=must),)
 
 
 def margins_of(

@@ -193,7 +193,7 @@ MARGIN_ROWS: Mapping[str, MarginRow] = {
     ),
     "reserve": MarginRow(
         link=Link.HAND,
-        fails="force is {must_short_pct:.0} short of what every bicycle must reach ({must}): {limiter}",
+        fails="force is {must_short_pct:.0} short of its part of what every bicycle must reach ({must}): {limiter}",
         tight="force: {by_pct:.0} in reserve, {needed_pct:.0} asked for ({target}): {limiter}",
     ),
     "ground": MarginRow(link=Link.ROAD, fails="{label}", tight="{label}"),

@@ -165,8 +165,9 @@ def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     others = [p.model_copy(update={"rotor_void_ratio": p.rotor_void_ratio * (1 + k)}) for k in (-VOID_BY, VOID_BY)]
     low, high = (row_of(w.setup, replace(situation, parameters=other)) for other in others)
     columns = list(VOID_COLUMNS)
-    per_void = (high - low)[columns] / (2 * VOID_BY * p.rotor_void_ratio)
-    rows[:, columns] += (void - p.rotor_void_ratio)[:, None] * per_void
+    if p.rotor_void_ratio > 0:  # without holes there is no doubt about them
+        per_void = (high - low)[columns] / (2 * VOID_BY * p.rotor_void_ratio)
+        rows[:, columns] += (void - p.rotor_void_ratio)[:, None] * per_void
     area = 2 * pad_area_mm2(w.setup.pad, w.setup.caliper) / 1e6
     behind = 1 / base[heat_kernel.G_RS_ON] - 1 / (p.pad_contact_w_m2k * area)
     rows[:, heat_kernel.G_RS_ON] = 1 / (1 / (by["pad_contact_w_m2k"] * area) + behind)
@@ -253,6 +254,8 @@ def certainty(w: WheelResult, drawn: Drawn) -> Certainty:
     braked_kj, hot_kj = one(load.energy_j / 1000), one(table.hot_kj)
     pad_mm, _ = wear_mm(w.setup, braked_kj, hot_kj, grit, situation.parameters)
     figures = _sampled(judged, peaks, pad_mm)
+    if w.forces.reserve is None:  # as stated it carries next to nothing: a band of what it has in reserve tells nothing
+        figures.pop("reserve_ratio", None)
     values = np.array([np.broadcast_to(value, draws.all) for value in figures.values()])
     first, own = slice(0, draws.samples), slice(draws.samples, None)
     return Certainty(

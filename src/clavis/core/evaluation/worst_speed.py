@@ -130,6 +130,19 @@ def worst_on_ride(
     return stretch, worst_speeds(w, situation, stretch.gradient, fall, height, top_kmh)
 
 
+LEAST_FALL_M = 10.0
+"""a picked slope is held over at least this"""
+
+
+def worst_on_slope(
+    w: WheelResult, situation: Situation, load: BrakeLoad, demand: Demand, gradient: float
+) -> WorstSpeeds:
+    """The same on a slope that was picked, held over the ride's greatest fall. Raises QuantityError for a slope that is
+    no descent."""
+    fall, height = max(greatest_fall_m(load), LEAST_FALL_M), float(load.elevation_m.mean())
+    return worst_speeds(w, situation, gradient, fall, height, demand.top_speed.value * KMH_PER_MS)
+
+
 def worst_speeds(
     w: WheelResult, situation: Situation, gradient: float, drop_m: float, elevation_m: float, limit_kmh: float
 ) -> WorstSpeeds:

@@ -74,19 +74,6 @@ def fall_from(row: CompoundRow) -> float:
     return row.mu_work + row.slope_per_100k / 100 * row.fade_c
 
 
-def dry_mu_at(row: CompoundRow, rotor_c: float) -> float:
-    """The same for one temperature, by the compiled curve.
-
-    >>> from clavis.core.parts.compounds import COMPOUNDS
-    >>> round(dry_mu_at(COMPOUNDS["resin"], 260.0), 3)
-    0.378
-    """
-    slope = row.slope_per_100k / 100
-    return heat_kernel.friction(
-        rotor_c, row.t1_c, row.t2_c, row.mu_cold, rise_per_k(row), fall_from(row), slope, row.floor
-    )
-
-
 Array = NDArray[np.float64]
 
 STOP_PARTS = 32

@@ -561,8 +561,11 @@ def peaks_of(rows: Array, steps: HeatSteps, ambient_c: float) -> PeakTable:
     (118, 32)
     """
     ride = _riding(rows, steps, ambient_c, keep=False)
-    end = _end_of(rows, ride.ledger, ambient_c)
-    soak = _standing(rows, end, ambient_c, float(steps.pressure_pa[-1]), False)
+    return _with_soak(rows, ride, _end_of(rows, ride.ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]))
+
+
+def _with_soak(rows: Array, ride: Integrated, end: Array, ambient_c: float, pressure_pa: float) -> PeakTable:
+    soak = _standing(rows, end, ambient_c, pressure_pa, False)
     fluid_c = np.maximum(ride.peaks[:, Node.FLUID], soak.peaks[:, Node.FLUID])
     return PeakTable(ride.peaks, fluid_c, ride.least[:, 0], ride.hot / 1000)
 
@@ -637,9 +640,8 @@ def peaks_of_drawn(rows: Array, load: DrawnLoad, ambient_c: float) -> PeakTable:
     start = np.full((len(rows), heat_kernel.NODES), float(ambient_c))
     ride = heat_kernel.integrate(faster, load.arrays, float(ambient_c), start, False)
     end = _end_of(faster, ride.ledger, ambient_c)
-    soak = _standing(rows, end, ambient_c, float(load.arrays.pressure[-1]), False)
-    fluid_c = np.maximum(ride.peaks[:, Node.FLUID], soak.peaks[:, Node.FLUID])
-    return PeakTable(ride.peaks, fluid_c, ride.least[:, 0], ride.hot / load.speed / 1000)
+    ridden = ride._replace(hot=ride.hot / load.speed)
+    return _with_soak(rows, ridden, end, ambient_c, float(load.arrays.pressure[-1]))
 
 
 @dataclass(frozen=True)

@@ -209,7 +209,7 @@ class Scales:
 def scales_of(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
-    ride = wheel_ride(situation.bike, demand, prepared.end, drag_force_n(situation, load, prepared.end), load)
+    ride = wheel_ride(situation.bike, demand.alone, prepared.end, drag_force_n(situation, load, prepared.end), load)
     return Scales(situation, prepared, peaks, ride, tuple(fixed_of(s, situation) for s in prepared.distinct))
 
 

@@ -8,12 +8,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.job.document import Pick, Proposal, School
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Choice
 from clavis.core.selection.schools import Candidate, SchoolRow, Standing, reason_of, row_of_school, together
 from clavis.core.sentences import Value, Words, joined, say
-from clavis.core.verdicts import RANK, Verdict
+from clavis.core.verdicts import RANK, Severity, Verdict
 
 
 class Advice(StrEnum):
@@ -22,6 +23,8 @@ class Advice(StrEnum):
     KEEP = "keep"
     """what is on both wheels holds: buy nothing"""
     TAKE = "take"
+    UNTOLD = "untold"
+    """nothing that is known to do; this rests on what is not known"""
     NEAREST = "nearest"
     """nothing in the catalogue holds; this comes nearest"""
 
@@ -54,6 +57,12 @@ class Recommendation:
     def stays(self, end: End) -> bool:
         """Nothing on this wheel is changed."""
         return self.picks[end].fit_case.stays
+
+    @property
+    def unknown(self) -> tuple[OpenPoint, ...]:
+        """What is not known of the wheels that change, and decides."""
+        changed = [c for c in self.picks.values() if not c.fit_case.stays]
+        return tuple(p for c in changed for p in c.points if p.severity is Severity.UNKNOWN)
 
     def proposal(self, bedded: bool) -> Proposal:
         """What is proposed when it is taken: a wheel that stays is left as it is."""
@@ -100,6 +109,9 @@ def _better(row: SchoolRow, pairs: Iterable[tuple[Candidate, Candidate]]) -> tup
     return min(pairs, key=place, default=None)
 
 
+ADVICE_OF = {Verdict.FAILS: Advice.NEAREST, Verdict.UNKNOWN: Advice.UNTOLD}
+
+
 def recommended(front: Choice, rear: Choice, school: School, budget: float | None) -> Recommendation | None:
     """One school's answer; None where no brake at all can be fitted on one of the wheels.
 
@@ -119,11 +131,7 @@ def recommended(front: Choice, rear: Choice, school: School, budget: float | Non
             if RANK[dearer.verdict] < RANK[standing.verdict]:
                 for_more = ForMore(dearer.price - budget, dearer.verdict)
     picks = dict(zip(End, pair, strict=True))
-    advice = Advice.TAKE
-    if all(c.fit_case.stays for c in pair):
-        advice = Advice.KEEP
-    elif standing.verdict is Verdict.FAILS:
-        advice = Advice.NEAREST
+    advice = Advice.KEEP if all(c.fit_case.stays for c in pair) else ADVICE_OF.get(standing.verdict, Advice.TAKE)
     why = _why(row, picks, {End.FRONT: front, End.REAR: rear})
     return Recommendation(row, advice, picks, standing, budget, for_more, why)
 

@@ -162,15 +162,14 @@ def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
     gain = bounds.gain_per_mu * bounds.state
     greatest = situation.hand.greatest_n
     given = (greatest * gain)[:, None]
-    loaded = asked.loaded
     reserve = above_asked(given * over(asked.stops, rotor), asked.stops_n).min(axis=1)
-    reserve = reserve if loaded else np.full(len(which), np.inf)
+    reserve = reserve if asked.loaded else np.full(len(which), np.inf)
     must = reserve
-    if asked.must_stops and loaded:
+    if asked.must_stops:
         cold = np.full(len(rotor), situation.weather.ambient_c)
         least_given = given * np.minimum(over(asked.must_stops, cold), over(asked.must_stops, rotor))
-        helped = above_asked(least_given + asked.made_up_in_n, asked.musts_n).min(axis=1)
-        must = np.where(np.isfinite(helped), helped, reserve)
+        alone = above_asked(least_given, asked.musts_n).min(axis=1)
+        must = np.where(np.isfinite(alone), alone, reserve)
     fade = greatest * gain * least_mu - 1
     fails = np.minimum.reduce([must, fade, left]) < 0
     holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= rotor_needed - 1e-9)

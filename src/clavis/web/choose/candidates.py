@@ -171,7 +171,7 @@ def candidate_sure(
     case = wheel_case(b.evaluation.mountings[end], pick, bedded=b.job.proposal.bedded)
     if case.setup is None or not case.rideable:
         raise HTTPException(404, "This candidate cannot be judged.")
-    setup, load, demand = case.setup, proposed.load, proposed.demand
+    setup, load, demand = case.setup, proposed.load, proposed.demand.alone
 
     def draw() -> Certainty:
         b.answers.courtesy.pause()()

@@ -28,9 +28,8 @@ from clavis.core.evaluation.worst_speed import (
     SUSTAINED_M,
     Stretch,
     WorstSpeeds,
-    greatest_fall_m,
     worst_on_ride,
-    worst_speeds,
+    worst_on_slope,
 )
 from clavis.core.job.document import Ride
 from clavis.core.job.ride_profile import section_points
@@ -222,12 +221,7 @@ def _worst(b: Bench, ride: Ride, gradient: float | None, over_m: float) -> tuple
     load = one_lap(ride, b, situation)
     if gradient is None:
         return worst_on_ride(wheel, situation, load, setup.demand, over_m)
-    top_kmh, fall_m = setup.demand.top_speed.value * KMH_PER_MS, max(greatest_fall_m(load), LEAST_FALL_M)
-    return None, worst_speeds(wheel, situation, gradient, fall_m, float(load.elevation_m.mean()), top_kmh)
-
-
-LEAST_FALL_M = 10.0
-"""a picked slope is held over at least this"""
+    return None, worst_on_slope(wheel, situation, load, setup.demand, gradient)
 
 
 @router.get("/jobs/{job_id}/rides/{ride_id}/worst")
@@ -257,7 +251,7 @@ def worst(
     end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
     return v.piece(
         "ride/ride_worst.html", ride=ride, found=found, words=words, chart=_worst_chart(found, system) if found else "",
-        at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=[(m, m / 1000) for m in SUSTAINED_M],
+        at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=SUSTAINED_M,
         end=end, of_setup=setup.name if setup else "",
     )  # fmt: skip
 
