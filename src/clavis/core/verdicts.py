@@ -46,6 +46,16 @@ def worst(verdicts: Iterable[Verdict]) -> Verdict:
     return max(verdicts, key=_ORDER.index, default=Verdict.UNKNOWN)
 
 
+def place_of(verdict: Verdict) -> int:
+    """A verdict's place in their order, best first."""
+    return _ORDER.index(verdict)
+
+
+def verdict_at(place: int) -> Verdict:
+    """The verdict at a place of their order."""
+    return _ORDER[place]
+
+
 class Severity(StrEnum):
     """How grave an open point is, gravest first. *Stop*: not ridden, not ordered. *Unseen*: nobody has looked yet; what
     holds, holds if it is in order. *Note*: to be watched."""
@@ -106,10 +116,10 @@ class Margin:
     def grades(self, draws: int) -> NDArray[np.int64]:
         """Of a margin whose value is so many draws, the verdict of each by its place among the words, (draws,)."""
         if self.value is None:
-            return np.full(draws, _ORDER.index(Verdict.UNKNOWN))
+            return np.full(draws, place_of(Verdict.UNKNOWN))
         value, must = (np.broadcast_to(x, draws) for x in (self.value, self.value if self.must is None else self.must))
-        tight = np.where(value >= self.needed - 1e-12, _ORDER.index(Verdict.HOLDS), _ORDER.index(Verdict.TIGHT))
-        return np.where(must < 0, _ORDER.index(Verdict.FAILS), tight)
+        tight = np.where(value >= self.needed - 1e-12, place_of(Verdict.HOLDS), place_of(Verdict.TIGHT))
+        return np.where(must < 0, place_of(Verdict.FAILS), tight)
 
     @property
     def verdict(self) -> Verdict:

@@ -209,9 +209,10 @@ def _true_figures(job, truth: dict[str, float]) -> dict[str, float]:
     nodes[list(FRICTION_COLUMNS)] *= truth["friction_front"]
     heat = heat_of(nodes[None], steps, situation.weather.ambient_c)[0]
     peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
-    asked, fixed = wheel_ride(situation.bike, demand, End.FRONT, 0.0, braked), fixed_of(setup, situation)
-    friction = pad_friction(setup, situation, asked, fixed, peaks, truth["friction_front"])
-    forces = judge(setup, situation, asked, fixed, peaks, friction).forces
+    asked = wheel_ride(situation.bike, demand, End.FRONT, 0.0, braked)
+    fixed = fixed_of(setup, situation, asked.ends_at_m)
+    friction = pad_friction(fixed, situation, asked, peaks, truth["friction_front"])
+    forces = judge(fixed, situation, asked, peaks, friction).forces
     return {
         "rotor_peak_c": peaks.rotor_c, "fluid_peak_c": peaks.fluid_c, "finger_target_n": forces.finger_target_n,
         "reserve_ratio": forces.reserve, "lever_travel_mm": forces.travel.total_mm,

@@ -60,7 +60,7 @@ def forces(
         bike=BIKE, end=end, flat=flat, sliding=sliding_limits(BIKE, flat, P), targets=tuple(targets), holding_n=holding_force_n(BIKE, gradient)[end], drag_n=100.0,
         lead_n=targets[0].wheel_force_n[End.FRONT], musts=musts, made_up_n=made_up,
     )  # fmt: skip
-    row = COMPOUNDS[found.pad.compound]
+    row = COMPOUNDS[pad().compound]
     friction = PadFriction(cold=row.mu_cold, work=row.mu_work, hot=mu_hot, state=state, wet=wet,
                            stops=np.full(len(asked.stops), mu_hot), musts=np.full(len(asked.must_stops), mu_hot))  # fmt: skip
     return wheel_forces(found, asked, hand or hand_of(P, 1, False, False), friction, P)

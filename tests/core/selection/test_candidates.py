@@ -9,17 +9,17 @@ from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.sheet import Link, limit_words, sheet_rows
-from clavis.core.evaluation.wheel_cases import wheel_case
+from clavis.core.evaluation.wheel_cases import mountings_of, wheel_case
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase
-from clavis.core.job.document import Job, School
+from clavis.core.job.document import BESIDE_THE_PARTS, Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
-from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, stepped
+from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, prepare, stepped
 from clavis.core.selection.schools import SCHOOLS, gain_per_money
-from clavis.core.selection.sieve import sieve, verdict_at
-from clavis.core.verdicts import Verdict, worst
+from clavis.core.selection.sieve import sieve
+from clavis.core.verdicts import Verdict, verdict_at, worst
 from clavis.core.wording.job_summary import setup_sentence
 from tests.bikes import (
     CATALOGUE,
@@ -38,6 +38,7 @@ from tests.bikes import (
     rotor,
     with_value,
 )
+from tests.generated import DEMO_JOBS
 
 WHOLE = {"rotor": rotor(), "caliper": caliper(), "lever": lever(), "pad": pad()}
 
@@ -284,3 +285,14 @@ def test_a_proposal_that_does_not_go_together_fails_and_says_why_on_its_link(pat
     assert marks[link].verdict is Verdict.FAILS
     assert reason in plain(marks[link].words)
     assert reason in plain(setup_sentence(setup))
+
+
+def test_what_can_be_fitted_does_not_ask_who_rides_it_where() -> None:
+    """So that it may be laid out once and held against another rider, load or ride."""
+    one, other = DEMO_JOBS[:2]
+    changed = one.model_copy(update={name: getattr(other, name) for name in BESIDE_THE_PARTS})
+    assert changed != one
+    laid_out = [prepare(job, mountings_of(job, CATALOGUE)[End.REAR]) for job in (one, changed)]
+    assert laid_out[0].setups == laid_out[1].setups
+    assert laid_out[0].standing == laid_out[1].standing
+    assert laid_out[0].price == laid_out[1].price

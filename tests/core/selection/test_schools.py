@@ -9,25 +9,25 @@ from hypothesis import strategies as st
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.margins import demand_of
+from clavis.core.evaluation.open_points import least_margin
+from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.situation import situation_of
 from clavis.core.job.document import School
 from clavis.core.parts.mounts import End
-from clavis.core.selection.candidates import choose, prepare, scales_of
+from clavis.core.physics.forces import Feel
+from clavis.core.selection.candidates import choose
 from clavis.core.selection.pairing import Pairing, pairs_of, size_of
 from clavis.core.selection.schools import SCHOOLS, Standing, row_of_school, together
 from clavis.core.selection.sensitivity import (
     Turn,
     _first_flip,
-    best_of,
-    bounds_of,
     flips_of,
     heavier,
-    optimistic,
     steeper,
 )
 from clavis.core.selection.tradeoffs import MEASURES, Measure, tradeoff_of
 from clavis.core.selection.usual_sizes import departure
-from clavis.core.verdicts import Verdict
+from clavis.core.verdicts import Verdict, worst
 from clavis.demo.world import JOBS
 from tests.bikes import CATALOGUE, own_job, plain, with_value
 
@@ -92,10 +92,7 @@ def weighed(job, end=End.FRONT):
     evaluation = evaluate(job, CATALOGUE, {})
     setup = evaluation.setups[SetupName.PROPOSED]
     on = evaluation.mountings[end]
-    choice = choose(job, on, evaluation.situation, setup.demand, setup.load)
-    prepared = prepare(job, on)
-    scales = scales_of(prepared, evaluation.situation, setup.demand, setup.load)
-    return choice, scales, bounds_of(prepared, evaluation.situation)
+    return choose(job, on, evaluation.situation, setup.demand, setup.load)
 
 
 OTHERS = {
@@ -108,18 +105,24 @@ OTHERS = {
 
 
 @pytest.mark.parametrize("name", OTHERS)
-def test_the_pick_searched_best_first_is_the_pick_of_all(name) -> None:
-    """Against weighing every candidate; and the bound is never worse than the truth."""
-    choice, scales, bounds = weighed(OTHERS[name])
-    for row in SCHOOLS:
-        best, looked_at = best_of(scales, bounds, row, choice.fitted_smallest)
-        first = choice.ranked(row.school, 1)[0]
-        assert row.key(best.standing, choice.fitted_smallest) == row.key(first.standing, choice.fitted_smallest)
-        assert looked_at <= len(choice.candidates)
-    for bound, candidate in zip(optimistic(scales, bounds), choice.candidates, strict=True):
-        for row in SCHOOLS:
-            key = row.key(candidate.standing, choice.fitted_smallest)
-            assert row.key(bound, choice.fitted_smallest) <= key, (row.school, candidate.ids)
+def test_what_is_judged_together_is_what_each_is_by_itself(name) -> None:
+    """All candidates of a kind in one go, against each with its own margins."""
+    choice = weighed(OTHERS[name])
+    for candidate in choice.candidates[:: len(choice.candidates) // 60]:
+        told, judged = candidate.standing, candidate.judged
+        open_before = candidate.open_before
+        assert told.verdict is worst([open_before, *(m.verdict for m in judged.margins)])
+        least = least_margin(judged.margins, wrong=open_before is Verdict.FAILS)
+        assert told.smallest == pytest.approx(least, rel=1e-9, abs=1e-12)
+        assert told.finger_target_n == pytest.approx(judged.forces.finger_target_n, rel=1e-12)
+        assert told.grabby == (judged.forces.feel is Feel.GRABBY)
+        assert candidate.fails == {m.key for m in judged.margins if m.verdict is Verdict.FAILS}
+        assert told.price == pytest.approx(price_of(candidate.lines))
+        assert told.mass_g == sum(
+            p.mass_g for p in (candidate.rotor, candidate.caliper, candidate.lever, candidate.pad)
+        )
+    kinds = {(c.setup.caliper.fluid, c.pad.compound, c.rotor.construction) for c in choice.candidates}
+    assert len(kinds) > 5
 
 
 def test_the_least_turn_is_found_to_its_fineness() -> None:
@@ -162,7 +165,7 @@ def test_a_flip_is_where_it_says() -> None:
 
     def pick_at(mass):
         other = with_value(job, "rider.mass_kg", mass)
-        choice, _, _ = weighed(other)
+        choice = weighed(other)
         return choice.ranked(School.LEAN, 1)[0].heat_ids
 
     assert pick_at(flip.at - 1.0) == found.pick.heat_ids
@@ -182,7 +185,7 @@ def test_a_ride_is_made_steeper_typed_or_recorded() -> None:
 
 @pytest.fixture(scope="module")
 def both():
-    return {end: weighed(own_job(), end)[0] for end in End}
+    return {end: weighed(own_job(), end) for end in End}
 
 
 @pytest.mark.parametrize("school", list(School))
@@ -228,7 +231,7 @@ def test_nothing_beats_the_front_in_both_and_everything_else_is_beaten(both, x, 
 
 def test_what_has_no_figure_is_counted_not_placed() -> None:
     job = with_value(with_value(own_job(), "front.lever_id", None), "bike.bar", "flat")
-    cables = weighed(job)[0].candidates
+    cables = weighed(job).candidates
     found = tradeoff_of(cables, Measure.FLUID, Measure.MASS)
     assert found.unplaced == sum(c.fluid_c is None for c in cables) > 0
 
@@ -238,7 +241,7 @@ def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
     light hand takes is not grabby."""
     job = next(make for make in JOBS if make.__name__ == "gravel")({})
     for end in End:
-        choice, _, _ = weighed(job, end)
+        choice = weighed(job, end)
         sizes = sorted({c.rotor.diameter_mm for c in choice.candidates})
         assert sizes == [140, 160]
         lean = choice.ranked(School.LEAN, 1)[0]
@@ -247,13 +250,13 @@ def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
         assert not choice.ranked(School.LIGHT_HAND, 1)[0].standing.grabby
     roomy = with_value(with_value(job, "front.max_rotor_mm", 203), "rear.max_rotor_mm", 203)
     for end in End:
-        choice, _, _ = weighed(roomy, end)
+        choice = weighed(roomy, end)
         assert choice.ranked(School.LEAN, 1)[0].rotor.diameter_mm == 140
 
 
 def test_a_pick_that_departs_from_practice_says_so_and_why() -> None:
     job = with_value(with_value(own_job(), "bike.use", "trail"), "rider.mass_kg", 60)
-    by_size = {c.rotor.diameter_mm: c for c in weighed(job)[0].candidates}
+    by_size = {c.rotor.diameter_mm: c for c in weighed(job).candidates}
     assert not departure(job, End.FRONT, by_size[160])
     assert not departure(job, End.FRONT, by_size[180])
     large = plain(departure(job, End.FRONT, by_size[203]))

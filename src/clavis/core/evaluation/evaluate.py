@@ -218,7 +218,7 @@ def wheel_result(
 
 def _judged(setup: WheelSetup, situation: Situation, ride: WheelRide, heat: HeatResult) -> Judged:
     peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
-    return judge(setup, situation, ride, fixed_of(setup, situation), peaks)
+    return judge(fixed_of(setup, situation, ride.ends_at_m), situation, ride, peaks)
 
 
 def _points(

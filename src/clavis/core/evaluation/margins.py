@@ -1,7 +1,7 @@
 """What is asked of each wheel and how it is judged: target stops, limits, every margin."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
 from functools import partial
 
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from clavis.core.evaluation.setups import WheelSetup, friction_state
 from clavis.core.evaluation.situation import ENTERED_TEXT, Situation, Sourced
 from clavis.core.job.document import Job
-from clavis.core.parameters import GRAVITY_MS2
+from clavis.core.parameters import GRAVITY_MS2, ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS, CompoundRow
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.mounts import End
@@ -140,13 +140,28 @@ class Judged:
     hot_c: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fixed:
-    """What of a setup no doubt changes: its linkage, the rotor's capacity J/K, the rotor's share of the heat."""
+    """What of a setup no doubt and no ride changes. Of several setups of one ``kind`` at once each number is an array
+    with a place for each."""
 
+    row: CompoundRow
+    state: float
+    """friction multiplier of the pads' state and bedding"""
     link: Linkage
+    line: BrakeLine
     capacity_j_k: float
+    """of the rotor"""
     rotor_share: float
+    """of the heat"""
+    layered: bool
+    """the rotor is glued or pressed of layers"""
+    boiling: BoilingPoint
+
+    @property
+    def kind(self) -> tuple[object, ...]:
+        """Setups that share it are held against the same limits, with the same curve of friction."""
+        return self.row.words, self.link.master_area_mm2 is None, self.layered, self.boiling.boiling_c is None
 
 
 def linkage_of(setup: WheelSetup, situation: Situation) -> Linkage:
@@ -154,10 +169,43 @@ def linkage_of(setup: WheelSetup, situation: Situation) -> Linkage:
     return linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, radius_m, p)
 
 
-def fixed_of(setup: WheelSetup, situation: Situation) -> Fixed:
+def fixed_of(setup: WheelSetup, situation: Situation, ends_at_m: float) -> Fixed:
+    """``ends_at_m``: the height at which the ride ends."""
     geometry = rotor_geometry(setup.rotor, setup.thickness_mm, situation.parameters)
-    share = rotor_share(geometry, setup.pad, setup.caliper)
-    return Fixed(linkage_of(setup, situation), geometry.capacity_j_k, share)
+    return Fixed(
+        row=COMPOUNDS[setup.pad.compound],
+        state=friction_state(setup),
+        link=linkage_of(setup, situation),
+        line=BrakeLine(setup.air_mm3, setup.to_bar_mm),
+        capacity_j_k=geometry.capacity_j_k,
+        rotor_share=rotor_share(geometry, setup.pad, setup.caliper),
+        layered=setup.rotor.construction in LAYERED,
+        boiling=boiling_of(setup, ends_at_m),
+    )
+
+
+def stacked(several: Sequence[Fixed], parameters: ModelParameters) -> Fixed:
+    """Setups of one kind as one, with arrays in the place of numbers."""
+
+    def each(amounts: Iterable[float | None], otherwise: float = 0.0) -> float:
+        return one(np.array([otherwise if amount is None else amount for amount in amounts]))
+
+    first = several[0]
+    figures = {f.name: each(getattr(s.link, f.name) for s in several) for f in fields(Linkage)}
+    link = Linkage(**figures)
+    if first.link.master_area_mm2 is None:
+        link = replace(link, master_area_mm2=None)
+    boils = first.boiling.boiling_c is not None
+    to_bar = each((s.line.to_bar_mm for s in several), parameters.lever_to_bar_mm)
+    return replace(
+        first,
+        state=each(s.state for s in several),
+        link=link,
+        line=BrakeLine(each(s.line.air_mm3 for s in several), to_bar),
+        capacity_j_k=each(s.capacity_j_k for s in several),
+        rotor_share=each(s.rotor_share for s in several),
+        boiling=replace(first.boiling, boiling_c=each(s.boiling.boiling_c for s in several) if boils else None),
+    )
 
 
 @dataclass(frozen=True)
@@ -210,11 +258,11 @@ def _stopping(forces: WheelForces, asked: float) -> tuple[Margin, ...]:
 
 
 def margins_of(
-    setup: WheelSetup, situation: Situation, ride: WheelRide, forces: WheelForces, peaks: Peaks, boiling: BoilingPoint
+    fixed: Fixed, situation: Situation, ride: WheelRide, forces: WheelForces, peaks: Peaks
 ) -> tuple[Margin, ...]:
     """Every limit this wheel is held against, in the order they are shown."""
-    row, t, ambient_c = COMPOUNDS[setup.pad.compound], situation.thresholds, situation.weather.ambient_c
-    fade = situation.hand.greatest_n * forces.link.gain_per_mu * friction_state(setup) * peaks.least_mu_per_n - 1
+    row, t, ambient_c, boiling = fixed.row, situation.thresholds, situation.weather.ambient_c, fixed.boiling
+    fade = situation.hand.greatest_n * fixed.link.gain_per_mu * fixed.state * peaks.least_mu_per_n - 1
     left = row.fade_c - peaks.rotor_c
     margins = [
         *_stopping(forces, t.reserve_ratio),
@@ -224,7 +272,7 @@ def margins_of(
             left / (row.fade_c - ambient_c),
         ),
     ]  # fmt: skip
-    if setup.rotor.construction in LAYERED:
+    if fixed.layered:
         under = SANDWICH_LIMIT_C - peaks.rotor_c
         share = under / (SANDWICH_LIMIT_C - ambient_c)
         margins.append(Margin("sandwich", "sandwich rotor below its limit", under, "k", t.sandwich_margin_k, share))
@@ -253,11 +301,10 @@ def _mu_over(
 
 
 def pad_friction(
-    setup: WheelSetup, situation: Situation, ride: WheelRide, fixed: Fixed, peaks: Peaks, friction_ratio: float = 1.0
+    fixed: Fixed, situation: Situation, ride: WheelRide, peaks: Peaks, friction_ratio: float = 1.0
 ) -> PadFriction:
-    """Friction of one wheel's pads cold, at work, at the ride's hottest, and over every stop that is asked. Setups that
-    differ in their linkage alone share it."""
-    row, ambient_c = COMPOUNDS[setup.pad.compound], situation.weather.ambient_c
+    """Friction of one wheel's pads cold, at work, at the ride's hottest, and over every stop that is asked."""
+    row, ambient_c = fixed.row, situation.weather.ambient_c
     hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
     wet = row.wet_ratio if situation.wet else 1.0
     begins_c = ambient_c if situation.pull is Pull.COLD else peaks.rotor_c
@@ -267,7 +314,7 @@ def pad_friction(
         cold=row.mu_cold,
         work=row.mu_work,
         hot=one(dry_mu(row, hot_c)),
-        state=friction_state(setup) * friction_ratio,
+        state=fixed.state * friction_ratio,
         wet=wet,
         wet_now=one(np.where(peaks.rotor_c < WET_UNTIL_C, wet, 1.0)),
         stops=over(begins_c, ride.asked.stops),
@@ -276,19 +323,12 @@ def pad_friction(
 
 
 def judge(
-    setup: WheelSetup,
-    situation: Situation,
-    ride: WheelRide,
-    fixed: Fixed,
-    peaks: Peaks,
-    friction: PadFriction | None = None,
+    fixed: Fixed, situation: Situation, ride: WheelRide, peaks: Peaks, friction: PadFriction | None = None
 ) -> Judged:
     """Forces and margins of one wheel from its peaks over the ride, its ``friction`` worked out here or before."""
     hot_c = peaks.rotor_c + fixed.rotor_share * ride.stop_j / fixed.capacity_j_k
-    friction = friction or pad_friction(setup, situation, ride, fixed, peaks)
-    line = BrakeLine(setup.air_mm3, setup.to_bar_mm)
+    friction = friction or pad_friction(fixed, situation, ride, peaks)
     p, hand, pull = situation.parameters, situation.hand, situation.pull
-    forces = wheel_forces(fixed.link, ride.asked, hand, friction, p, line, pull)
-    boiling = boiling_of(setup, ride.ends_at_m)
-    margins = margins_of(setup, situation, ride, forces, peaks, boiling)
-    return Judged(fixed.link, forces, boiling, margins, fixed.rotor_share, hot_c)
+    forces = wheel_forces(fixed.link, ride.asked, hand, friction, p, fixed.line, pull)
+    margins = margins_of(fixed, situation, ride, forces, peaks)
+    return Judged(fixed.link, forces, fixed.boiling, margins, fixed.rotor_share, hot_c)

@@ -11,6 +11,7 @@ from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.fit.bolts import WASHER_LAYERS
 from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
+from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.hubs import hub_row
@@ -100,13 +101,17 @@ def is_rotor_bolt(bolt: Bolt) -> bool:
     return right and bolt.coated and not bolt.retired
 
 
+def _rotor_bolt(catalogue: Catalogue) -> Bolt | None:
+    bolts = [b for b in catalogue.bolts.values() if is_rotor_bolt(b)]
+    return min(bolts, key=lambda b: (b.price, b.id), default=None)
+
+
 def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
     """What holds a new rotor on its hub: six bolts; or the adapter of a six-bolt rotor on a splined hub with its
     lockring, and the lockring for the axle where no rotor comes off."""
     wheel, was = setup.wheel.measured, setup.wheel.on_it.rotor
     if wheel.hub is HubInterface.SIX_BOLT:
-        bolts = [b for b in case.on.catalogue.bolts.values() if is_rotor_bolt(b)]
-        bolt = min(bolts, key=lambda b: (b.price, b.id), default=None)
+        bolt = case.on.once(("rotor bolt",), lambda: _rotor_bolt(case.on.catalogue))
         line = _line_of(setup.end, "rotor bolts", bolt, say("six, {name}, coated", name=ROTOR_BOLT))
         return [replace(line, quantity=6)]
     if wheel.hub is not HubInterface.SPLINED:

@@ -15,12 +15,12 @@ from numpy.typing import NDArray
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.margins import (
     Demand,
-    Fixed,
     Judged,
     Peaks,
     WheelRide,
     demand_of,
     drag_force_n,
+    fixed_of,
     judge,
     linkage_of,
     pad_friction,
@@ -242,9 +242,10 @@ def certainty(w: WheelResult, drawn: Drawn) -> Certainty:
     fluid_c = None if w.heat.fluid_peak_c is None else one(table.fluid_peak_c)
     peaks = Peaks(one(table.peak_c[:, Node.ROTOR]), fluid_c, one(table.least_mu_per_n))
     capacity, share = one(rows[:, heat_kernel.C_ROTOR]), one(rows[:, heat_kernel.GAMMA])
-    fixed = Fixed(linkage_of(w.setup, situation), capacity, share)
-    friction = pad_friction(w.setup, situation, ride, fixed, peaks, one(draws.by_key[f"friction_{w.end.value}"]))
-    judged = judge(w.setup, situation, ride, fixed, peaks, friction)
+    stated = fixed_of(w.setup, drawn.stated, ride.ends_at_m)
+    fixed = replace(stated, link=linkage_of(w.setup, situation), capacity_j_k=capacity, rotor_share=share)
+    friction = pad_friction(fixed, situation, ride, peaks, one(draws.by_key[f"friction_{w.end.value}"]))
+    judged = judge(fixed, situation, ride, peaks, friction)
     standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
     words = list(Verdict)
     grades = {m.key: m.grades(draws.all) for m in judged.margins}

@@ -119,8 +119,9 @@ def setup_with(
     rotor, caliper, lever, pad = brake.rotor, brake.caliper, brake.lever, brake.pad
     if rotor is None or caliper is None or lever is None or pad is None:
         raise ClavisError("this brake is not whole")
-    measured, on_it = wheel.measured, wheel.on_it
-    new = new_parts(brake.changed_from(on_it), renew)
+    measured = wheel.measured
+    changed = brake.changed_from(wheel.on_it)
+    new = new_parts(changed, renew)
     keeps_rotor, keeps_pad = Axis.ROTOR not in new, Axis.PAD not in new
     keeps_line = not opens_line and not new & {Axis.CALIPER, Axis.LEVER}
     thinnest, material = measured.rotor_thinnest_mm, measured.pad_material_mm
@@ -135,7 +136,7 @@ def setup_with(
         material_mm=material if keeps_pad and material is not None else pad.material_mm,
         pad_state=measured.pad_state if keeps_pad else PadState.NEW,
         air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
-        to_bar_mm=None if Axis.LEVER in brake.changed_from(on_it) else measured.lever_reach_mm,
+        to_bar_mm=None if Axis.LEVER in changed else measured.lever_reach_mm,
         bedding=1.0
         if bedded and not _found_new(measured, renew, keeps_rotor and keeps_pad)
         else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad and measured.pad_state is not PadState.NEW),

@@ -352,6 +352,8 @@ BESIDE_THE_SETUP = frozenset(
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
+BESIDE_THE_PARTS = frozenset({"rider", "load", "rides", "decisive_ride", "wishes"})
+"""of the others those that do not bear on which parts can be fitted"""
 PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
 
 

@@ -104,16 +104,18 @@ def hand_of(parameters: ModelParameters, fingers: int, small: bool, novice: bool
 class Linkage:
     """One wheel's chain from finger to road, without friction and state. SI except where named.
 
-    ``gain_per_mu`` is newtons at the road per newton at the finger and unit of friction.
+    ``gain_per_mu`` is newtons at the road per newton at the finger and unit of friction. Of several brakes of one kind,
+    hydraulic or cable, at once, each figure is an array with a place for each.
     """
 
-    rotor: Rotor
-    caliper: Caliper
-    lever: Lever
-    pad: Pad
     effective_radius_m: float
     clamp_per_finger: float
     gain_per_mu: float
+    lever_ratio: float
+    master_area_mm2: float | None
+    """None of a cable brake"""
+    piston_area_mm2: float
+    arm_ratio: float
 
 
 PAD_OVER_TRACK_MM = 0.5
@@ -201,7 +203,15 @@ def linkage(
         clamp = lever.ratio * p.cable_efficiency_ratio * (caliper.arm_ratio or 0.0)
     else:
         clamp = lever.ratio * p.hydraulic_efficiency_ratio * caliper.piston_area_mm2 / (lever.master_area_mm2 or 1.0)
-    return Linkage(rotor, caliper, lever, pad, radius, clamp, 2 * clamp * radius / wheel_radius_m)
+    return Linkage(
+        effective_radius_m=radius,
+        clamp_per_finger=clamp,
+        gain_per_mu=2 * clamp * radius / wheel_radius_m,
+        lever_ratio=lever.ratio,
+        master_area_mm2=None if caliper.fluid is Fluid.NONE else lever.master_area_mm2 or 1.0,
+        piston_area_mm2=caliper.piston_area_mm2,
+        arm_ratio=caliper.arm_ratio or 0.0,
+    )
 
 
 @dataclass(frozen=True)
@@ -360,19 +370,19 @@ def lever_travel(
     20.8
     """
     limit = p.lever_to_bar_mm if to_bar_mm is None else to_bar_mm
-    area = link.lever.master_area_mm2
+    area = link.master_area_mm2
     if area is None:
-        pull = 2 * p.pad_gap_mm * (link.caliper.arm_ratio or 0.0)
+        pull = 2 * p.pad_gap_mm * link.arm_ratio
         return LeverTravel(
-            link.lever.ratio * pull * (1 + CABLE_HOUSING_LOSS_RATIO),
-            link.lever.ratio * pull,
-            link.lever.ratio * pull * CABLE_HOUSING_LOSS_RATIO,
+            link.lever_ratio * pull * (1 + CABLE_HOUSING_LOSS_RATIO),
+            link.lever_ratio * pull,
+            link.lever_ratio * pull * CABLE_HOUSING_LOSS_RATIO,
             limit,
         )
-    gap = link.lever.ratio * link.caliper.piston_area_mm2 * 2 * p.pad_gap_mm / area
+    gap = link.lever_ratio * link.piston_area_mm2 * 2 * p.pad_gap_mm / area
     bar = pressure_bar(link, finger_n, p)
-    soft = link.lever.ratio * p.compliance_mm3_per_bar * bar / area
-    air = link.lever.ratio * air_mm3 * bar / (AIR_PRESSURE_BAR + bar) / area
+    soft = link.lever_ratio * p.compliance_mm3_per_bar * bar / area
+    air = link.lever_ratio * air_mm3 * bar / (AIR_PRESSURE_BAR + bar) / area
     return LeverTravel(gap + soft + air, gap, soft, limit, air)
 
 
@@ -397,8 +407,8 @@ def pressure_bar(link: Linkage, finger_n: float, p: ModelParameters) -> float:
     >>> round(pressure_bar(link, 30.0, ModelParameters()), 1)
     20.6
     """
-    area = link.lever.master_area_mm2
-    return 0.0 if area is None else finger_n * link.lever.ratio * p.hydraulic_efficiency_ratio / area * 10.0
+    area = link.master_area_mm2
+    return 0.0 if area is None else finger_n * link.lever_ratio * p.hydraulic_efficiency_ratio / area * 10.0
 
 
 def cable_pull_n(link: Linkage, finger_n: float) -> float:
@@ -409,7 +419,7 @@ def cable_pull_n(link: Linkage, finger_n: float) -> float:
     >>> cable_pull_n(link, 30.0)
     180.0
     """
-    return finger_n * link.lever.ratio
+    return finger_n * link.lever_ratio
 
 
 @dataclass(frozen=True)
@@ -478,7 +488,7 @@ class WheelForces:
 
     @property
     def feel(self) -> Feel:
-        return _feel(self.finger_lock_n, self.hand)
+        return feel_of(self.finger_lock_n, self.hand)
 
 
 @dataclass(frozen=True)
@@ -797,7 +807,14 @@ def _limiter(work: float, hot: float, needed: float, usable: float, pitches: boo
     return Limiter.PITCH_OVER if pitches else Limiter.GRIP
 
 
-def _feel(finger_lock_n: float, hand: Hand) -> Feel:
+def feel_of(finger_lock_n: float, hand: Hand) -> Feel:
+    """How a lever feels that brings its wheel to the limit of the ground at this finger force, N.
+
+    Source: judged (docs/model.md, section 2).
+
+    >>> feel_of(20.0, hand_of(ModelParameters(), fingers=1, small=False, novice=False)).value
+    'grabby'
+    """
     if finger_lock_n < 25 * hand.factor:
         return Feel.GRABBY
     if finger_lock_n <= 60 * hand.factor:

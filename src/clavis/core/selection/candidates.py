@@ -5,7 +5,8 @@ A candidate is rotor × caliper × lever × pad; adapter and bolts follow from t
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -15,16 +16,19 @@ from clavis.core.evaluation.conditions import cures_of, needed_renewals
 from clavis.core.evaluation.margins import (
     Demand,
     Fixed,
+    Judged,
     Peaks,
     WheelRide,
+    boiling_of,
     drag_force_n,
     fixed_of,
     judge,
     linkage_of,
-    pad_friction,
+    stacked,
     wheel_ride,
 )
 from clavis.core.evaluation.open_points import conditions_open, verdict_of
+from clavis.core.evaluation.parts_list import changes_of, price_of_brake
 from clavis.core.evaluation.setups import WheelSetup, friction_state, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wheel_cases import points_of_checks
@@ -36,13 +40,14 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import one
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
-from clavis.core.physics.forces import PadFriction
-from clavis.core.physics.heat import Node, PeakTable, peaks_of
-from clavis.core.selection.schools import Candidate, row_of_school
-from clavis.core.selection.sieve import Sieve, sieve, verdict_at
+from clavis.core.physics.forces import BrakeLine, Feel, feel_of
+from clavis.core.physics.heat import BoilingPoint, Node, PeakTable, peaks_of
+from clavis.core.selection.schools import Candidate, Standing, quiet_score, row_of_school
+from clavis.core.selection.sieve import Sieve, sieve
 from clavis.core.sentences import NOTHING, Words
-from clavis.core.verdicts import Verdict, worst
+from clavis.core.verdicts import Verdict, place_of, verdict_at, worst
 
 
 @dataclass(frozen=True)
@@ -95,6 +100,10 @@ class Prepared:
     distinct: tuple[WheelSetup, ...]
     fitted: int | None
     """the combination that is on the wheel now"""
+    mass_g: tuple[float, ...]
+    price: tuple[float, ...]
+    """of all that has to be bought"""
+    quiet: tuple[float, ...]
 
     @property
     def end(self) -> End:
@@ -104,6 +113,55 @@ class Prepared:
         """Peaks of the heat-distinct setups, all in one integration."""
         rows = np.array([row_of(setup, situation) for setup in self.distinct])
         return peaks_of(rows, steps, situation.weather.ambient_c)
+
+
+@dataclass(frozen=True)
+class Stack:
+    """Setups of one kind as one: their ``places`` among those laid out, and what fills the line of each."""
+
+    places: NDArray[np.int64]
+    fixed: Fixed
+    lines: tuple[WheelSetup, ...]
+    """one setup for each way the line is filled"""
+    line_of: NDArray[np.int64]
+    """by which of them each boils"""
+
+    def boiling_at(self, ends_at_m: float) -> Fixed:
+        """The same with the boiling points of a ride that ends at this height."""
+        known = self.fixed.boiling.boiling_c is not None
+        points = [boiling_of(setup, ends_at_m).boiling_c or 0.0 for setup in self.lines] if known else []
+        at = one(np.array(points)[self.line_of]) if known else None
+        return replace(self.fixed, boiling=replace(self.fixed.boiling, boiling_c=at))
+
+
+def stacks_of(prepared: Prepared, situation: Situation) -> tuple[Stack, ...]:
+    """All that is laid out, stacked by kind. It rests on the wheel and the parameters, not on rider or ride."""
+    shared = [fixed_of(setup, situation, 0.0) for setup in prepared.distinct]
+    lines: dict[tuple[object, ...], tuple[int, WheelSetup, BoilingPoint]] = {}
+    kinds: dict[tuple[object, ...], list[tuple[int, Fixed, int]]] = {}
+    for k, (setup, at) in enumerate(zip(prepared.setups, prepared.which, strict=True)):
+        filled = setup.keeps_line, setup.filled_with.id if setup.filled_with else None, setup.caliper.fluid
+        if filled not in lines:
+            lines[filled] = len(lines), setup, boiling_of(setup, 0.0)
+        line, _, boiling = lines[filled]
+        fixed = replace(
+            shared[at],
+            state=friction_state(setup),
+            link=linkage_of(setup, situation),
+            line=BrakeLine(setup.air_mm3, setup.to_bar_mm),
+            boiling=boiling,
+        )
+        kinds.setdefault(fixed.kind, []).append((k, fixed, line))
+    by_line = tuple(setup for _, setup, _ in lines.values())
+    return tuple(
+        Stack(
+            np.array([k for k, _, _ in members]),
+            stacked([fixed for _, fixed, _ in members], situation.parameters),
+            by_line,
+            np.array([line for _, _, line in members]),
+        )
+        for members in kinds.values()
+    )
 
 
 def _heat_key(setup: WheelSetup) -> tuple[Any, ...]:
@@ -144,8 +202,12 @@ class _Conditions:
         return self._kept[key]
 
 
-def prepare(job: Job, mounting: Mounting) -> Prepared:
-    """Sieve the catalogue for one wheel and lay out what is left."""
+REPORT_EVERY = 100
+
+
+def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = lambda _done, _total: None) -> Prepared:
+    """Sieve the catalogue for one wheel and lay out what is left. ``report`` is told every so often how many of how
+    many are."""
     wheel = mounting.wheel
     sifted = sieve(mounting, job.keeps.of(wheel.end))
     conditions, cures = _Conditions(), cures_of(wheel)
@@ -156,7 +218,10 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
     rows: dict[tuple[Any, ...], int] = {}
     distinct: list[WheelSetup] = []
     fitted = None
-    for brake, checked in zip(sifted.brakes(), sifted.verdicts, strict=True):
+    brakes = sifted.brakes()
+    for k, (brake, checked) in enumerate(zip(brakes, sifted.verdicts, strict=True)):
+        if k % REPORT_EVERY == 0:
+            report(k, len(brakes))
         renew = needed_renewals(cures, brake.changed_from(wheel.on_it)) if cures else NONE
         case = FitCase.of(mounting, brake, renew)
         setup = setup_with(
@@ -176,44 +241,132 @@ def prepare(job: Job, mounting: Mounting) -> Prepared:
         standing.append(worst([found, conditions.of(case).worst]))
         which.append(rows[key])
     places = np.array(which, dtype=np.int64)
-    return Prepared(mounting, sifted, tuple(setups), tuple(cases), tuple(standing), places, tuple(distinct), fitted)
+    return Prepared(
+        mounting,
+        sifted,
+        tuple(setups),
+        tuple(cases),
+        tuple(standing),
+        places,
+        tuple(distinct),
+        fitted,
+        mass_g=tuple(s.mass_g for s in setups),
+        price=tuple(price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, cases, strict=True)),
+        quiet=tuple(quiet_score(s.pad, s.rotor) for s in setups),
+    )
 
 
 @dataclass(frozen=True)
 class Scales:
-    """One wheel's candidates held against one bike, rider and ride: any of them can be weighed by itself."""
+    """One wheel's candidates held against one bike, rider and ride: all of them at once, and any of them by itself."""
 
     situation: Situation
     prepared: Prepared
+    stacks: tuple[Stack, ...]
     peaks: PeakTable
     ride: WheelRide
-    fixed: tuple[Fixed, ...]
-    """of the heat-distinct setups: others differ in their linkage alone"""
-    frictions: dict[tuple[int, float], PadFriction] = field(default_factory=dict)
-    """of those that were weighed, by the place of their heat-distinct setup and the state of their pads"""
 
-    def weigh(self, k: int) -> Candidate:
-        """Candidate ``k`` of the prepared ones, with forces, margins and verdict."""
-        setup, at = self.prepared.setups[k], int(self.prepared.which[k])
-        fluid = None if setup.caliper.fluid is Fluid.NONE else float(self.peaks.fluid_peak_c[at])
-        peaks = Peaks(float(self.peaks.peak_c[at, Node.ROTOR]), fluid, float(self.peaks.least_mu_per_n[at]))
-        shared = self.fixed[at]
-        fixed = Fixed(linkage_of(setup, self.situation), shared.capacity_j_k, shared.rotor_share)
-        key = at, friction_state(setup)
-        if key not in self.frictions:
-            self.frictions[key] = pad_friction(setup, self.situation, self.ride, fixed, peaks)
-        judged = judge(setup, self.situation, self.ride, fixed, peaks, self.frictions[key])
-        return Candidate(setup, self.prepared.cases[k], self.situation.hand, judged, peaks, self.prepared.standing[k])
+    def peaks_at(self, at: Any, fluid: bool) -> Peaks:
+        """Peaks of the heat-distinct setup at this place, or of those at several."""
+        of = self.peaks
+        return Peaks(
+            one(of.peak_c[at, Node.ROTOR]), one(of.fluid_peak_c[at]) if fluid else None, one(of.least_mu_per_n[at])
+        )
+
+    def peaks_of(self, k: int) -> Peaks:
+        fluid = self.prepared.setups[k].caliper.fluid is not Fluid.NONE
+        return self.peaks_at(int(self.prepared.which[k]), fluid)
+
+    def judged(self, k: int) -> Judged:
+        """Setup ``k`` by itself, with forces, margins and all that they are told with."""
+        fixed = fixed_of(self.prepared.setups[k], self.situation, self.ride.ends_at_m)
+        return judge(fixed, self.situation, self.ride, self.peaks_of(k))
+
+    @cached_property
+    def graded(self) -> tuple[tuple[Stack, "Graded"], ...]:
+        """Those of one kind in one go."""
+        out = []
+        for stack in self.stacks:
+            fluid = self.prepared.setups[stack.places[0]].caliper.fluid is not Fluid.NONE
+            peaks = self.peaks_at(self.prepared.which[stack.places], fluid)
+            judged = judge(stack.boiling_at(self.ride.ends_at_m), self.situation, self.ride, peaks)
+            out.append((stack, Graded.of(judged, len(stack.places))))
+        return tuple(out)
+
+    def standings(self) -> list[Standing]:
+        """What the schools look at, of every setup."""
+        prepared, hand = self.prepared, self.situation.hand
+        out: list[Any] = [None] * len(prepared.setups)
+        for stack, found in self.graded:
+            columns = (stack.places, found.place, found.smallest, found.finger_lock_n, found.finger_target_n)
+            for k, place, smallest, lock_n, target_n in zip(*(c.tolist() for c in columns), strict=True):
+                before = prepared.standing[k]
+                out[k] = Standing(
+                    verdict=worst([before, verdict_at(place)]),
+                    smallest=min(smallest, -1.0) if before is Verdict.FAILS else smallest,
+                    mass_g=prepared.mass_g[k],
+                    price=prepared.price[k],
+                    grabby=feel_of(lock_n, hand) is Feel.GRABBY,
+                    finger_target_n=target_n,
+                    quiet=prepared.quiet[k],
+                )
+        return out
+
+    def candidate(self, k: int, standing: Standing, fails: frozenset[str]) -> Candidate:
+        of = self.prepared
+        return Candidate(
+            of.setups[k], of.cases[k], self.situation.hand, self.peaks_of(k), of.standing[k], standing, fails,
+            partial(self.judged, k),
+        )  # fmt: skip
+
+    def candidates(self) -> list[Candidate]:
+        """Every setup with its standing."""
+        fails: list[frozenset[str]] = [frozenset()] * len(self.prepared.setups)
+        for stack, found in self.graded:
+            for k, failing in zip(stack.places.tolist(), zip(*found.fails.values(), strict=True), strict=True):
+                fails[k] = frozenset(key for key, it_does in zip(found.fails, failing, strict=True) if it_does)
+        return [self.candidate(k, s, f) for k, (s, f) in enumerate(zip(self.standings(), fails, strict=True))]
 
 
-def scales_of(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Scales:
+@dataclass(frozen=True)
+class Graded:
+    """What came of several setups that were judged as one, each (n,)."""
+
+    place: NDArray[np.int64]
+    """the worst verdict of their margins, by its place among the words"""
+    smallest: NDArray[np.float64]
+    """the least relative margin of those that are known"""
+    fails: Mapping[str, NDArray[np.bool_]]
+    """by the key of each margin, whether it fails"""
+    finger_target_n: NDArray[np.float64]
+    finger_lock_n: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, judged: Judged, n: int) -> "Graded":
+        grades = {m.key: m.grades(n) for m in judged.margins}
+        known = [np.broadcast_to(m.relative, n) for m in judged.margins if m.relative is not None]
+        fails = place_of(Verdict.FAILS)
+        return cls(
+            np.maximum.reduce(list(grades.values())),
+            np.minimum.reduce(known),
+            {key: found == fails for key, found in grades.items()},
+            np.broadcast_to(judged.forces.finger_target_n, n),
+            np.broadcast_to(judged.forces.finger_lock_n, n),
+        )
+
+
+def scales_of(
+    prepared: Prepared,
+    situation: Situation,
+    demand: Demand,
+    load: BrakeLoad,
+    stacks: tuple[Stack, ...] | None = None,
+) -> Scales:
+    """``stacks`` where they are made already."""
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
     ride = wheel_ride(situation.bike, demand.alone, prepared.end, drag_force_n(situation, load, prepared.end), load)
-    return Scales(situation, prepared, peaks, ride, tuple(fixed_of(s, situation) for s in prepared.distinct))
-
-
-REPORT_EVERY = 100
+    return Scales(situation, prepared, stacks or stacks_of(prepared, situation), peaks, ride)
 
 
 def choose(
@@ -224,18 +377,16 @@ def choose(
     load: BrakeLoad,
     report: Callable[[int, int], None] = lambda _done, _total: None,
 ) -> Choice:
-    """Every feasible candidate of a wheel over the ride: one integration for the heat-distinct ones together.
-    ``report`` is told every so often how many of how many are weighed."""
-    prepared = prepare(job, mounting)
+    """Every feasible candidate of a wheel over the ride. ``report`` is told every so often how many of how many are
+    laid out."""
+    return chosen(prepare(job, mounting, report), situation, demand, load)
+
+
+def chosen(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Choice:
+    """What is laid out, over the ride: one integration for the heat-distinct ones together."""
     if not prepared.setups:
         return Choice(prepared.end, prepared.sieve, (), 0, None)
-    report(0, len(prepared.setups))
-    scales = scales_of(prepared, situation, demand, load)
-    candidates = []
-    for k in range(len(prepared.setups)):
-        if k % REPORT_EVERY == 0:
-            report(k, len(prepared.setups))
-        candidates.append(scales.weigh(k))
+    candidates = scales_of(prepared, situation, demand, load).candidates()
     fitted = None if prepared.fitted is None else candidates[prepared.fitted].smallest
     return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
 

@@ -1,12 +1,11 @@
 """Schools: what practitioners rank a wheel's candidates by, each a documented objective (docs/model.md, section 6).
 
 SCHOOLS is the table. Every objective is monotone: of two candidates that differ in one thing that the school looks
-at, the one that is better in it never ranks behind. ``sensitivity`` leans on that to find a school's pick without
-weighing every candidate.
+at, the one that is better in it never ranks behind.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from clavis.core.evaluation.margins import Judged, Peaks
@@ -14,11 +13,10 @@ from clavis.core.evaluation.open_points import (
     OpenPoint,
     conditions_open,
     distinct,
-    least_margin,
     points_of_ride,
     why_words,
 )
-from clavis.core.evaluation.parts_list import Changes, PartLine, changes_of, parts_list, price_of_brake
+from clavis.core.evaluation.parts_list import Changes, PartLine, changes_of, parts_list
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import results_of
@@ -26,7 +24,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.document import Pick, School
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Caliper, Construction, Lever, Pad, Rotor
-from clavis.core.physics.forces import Feel, Hand, WheelForces
+from clavis.core.physics.forces import Hand, WheelForces
 from clavis.core.sentences import Words
 from clavis.core.verdicts import RANK, Margin, Verdict, worst
 
@@ -60,15 +58,22 @@ def together(standings: Sequence[Standing]) -> Standing:
 
 @dataclass(frozen=True)
 class Candidate:
-    """One feasible combination, weighed over the ride. ``open_before`` is the worst that is open about it whatever the
-    ride; ``points`` has it in full."""
+    """One feasible combination, held against the ride. ``open_before`` is the worst that is open about it whatever the
+    ride; ``points`` has it in full. ``fails`` are the keys of the margins that it fails; what its figures are in full
+    is worked out when it is looked at."""
 
     setup: WheelSetup
     fit_case: FitCase
     hand: Hand
-    judged: Judged
     peaks: Peaks
     open_before: Verdict
+    standing: Standing
+    fails: frozenset[str]
+    judge_it: Callable[[], Judged] = field(repr=False, compare=False)
+
+    @cached_property
+    def judged(self) -> Judged:
+        return self.judge_it()
 
     @property
     def rotor(self) -> Rotor:
@@ -104,16 +109,20 @@ class Candidate:
 
     @property
     def mass_g(self) -> float:
-        return self.setup.mass_g
+        return self.standing.mass_g
 
-    @cached_property
+    @property
     def verdict(self) -> Verdict:
-        return worst([self.open_before, *(m.verdict for m in self.margins)])
+        return self.standing.verdict
 
-    @cached_property
+    @property
     def smallest(self) -> float:
         """The least relative margin; −1 where something else is wrong."""
-        return least_margin(self.margins, wrong=self.open_before is Verdict.FAILS)
+        return self.standing.smallest
+
+    @property
+    def price(self) -> float:
+        return self.standing.price
 
     @property
     def changes(self) -> Changes:
@@ -123,10 +132,6 @@ class Candidate:
     def lines(self) -> tuple[PartLine, ...]:
         """What has to be bought for it."""
         return parts_list(self.setup, self.fit_case, self.changes)
-
-    @cached_property
-    def price(self) -> float:
-        return price_of_brake(self.setup, self.fit_case, self.changes)
 
     @cached_property
     def points(self) -> tuple[OpenPoint, ...]:
@@ -152,18 +157,6 @@ class Candidate:
     def heat_ids(self) -> tuple[str, str, str]:
         """All but the lever: candidates that share these differ in the hand alone."""
         return self.rotor.id, self.caliper.id, self.pad.id
-
-    @cached_property
-    def standing(self) -> Standing:
-        return Standing(
-            self.verdict,
-            self.smallest,
-            self.mass_g,
-            self.price,
-            self.forces.feel is Feel.GRABBY,
-            self.forces.finger_target_n,
-            quiet_score(self.pad, self.rotor),
-        )
 
 
 Key = Callable[[Standing, float | None], tuple[float, ...]]

@@ -1,11 +1,9 @@
 """Where a school's pick flips: at which rider's mass, at how much more or less slope, and whether rain does it.
 
-Each question is asked of the whole catalogue again. The school's order of candidates is searched best first: from the
-rotor's peak, hot friction and the least friction along the way follows a bound for every candidate, and only those
-are weighed in full that could still stand first. The pick is the same as by weighing all of them (a test looks).
+Each question is asked of the whole catalogue again.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
@@ -15,22 +13,16 @@ from numpy.typing import NDArray
 
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import planned_load
-from clavis.core.evaluation.margins import Fixed, demand_of, fixed_of, linkage_of
-from clavis.core.evaluation.parts_list import changes_of, price_of_brake
-from clavis.core.evaluation.setups import WheelSetup, friction_state
+from clavis.core.evaluation.margins import demand_of
+from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.situation import Extremes, Situation, situation_of
 from clavis.core.evaluation.view_conditions import ViewConditions, Wetness, is_wet, under
 from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Job, School
-from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import StopForce, above_asked
-from clavis.core.physics.friction import friction_shape, stop_mu
-from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
-from clavis.core.selection.candidates import Prepared, Scales, prepare, scales_of
-from clavis.core.selection.schools import Candidate, SchoolRow, Standing, quiet_score, row_of_school
-from clavis.core.verdicts import Verdict, worst
+from clavis.core.selection.candidates import Prepared, Stack, prepare, scales_of, stacks_of
+from clavis.core.selection.schools import Candidate, SchoolRow, row_of_school
 
 Array = NDArray[np.float64]
 
@@ -93,115 +85,13 @@ class Flips:
 
 
 @dataclass(frozen=True)
-class Bounds:
-    """What bounds every prepared candidate from above, whatever bike, rider and ride: its linkage and its state."""
-
-    gain_per_mu: Array
-    state: Array
-    mass_g: Array
-    price: Array
-    quiet: Array
-    mu_work: Array
-    distinct_fixed: tuple[Fixed, ...]
-
-
-def bounds_of(prepared: Prepared, situation: Situation) -> Bounds:
-    setups = prepared.setups
-    return Bounds(
-        np.array([linkage_of(s, situation).gain_per_mu for s in setups]),
-        np.array([friction_state(s) for s in setups]),
-        np.array([s.mass_g for s in setups]),
-        np.array([price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, prepared.cases, strict=True)]),
-        np.array([quiet_score(s.pad, s.rotor) for s in setups]),
-        np.array([COMPOUNDS[s.pad.compound].mu_work for s in setups]),
-        tuple(fixed_of(s, situation) for s in prepared.distinct),
-    )
-
-
-def best_of(scales: Scales, bounds: Bounds, row: SchoolRow, fitted: float | None) -> tuple[Candidate, int]:
-    """The school's pick, and how many candidates had to be weighed for it."""
-    standings = optimistic(scales, bounds)
-    keys = [row.key(s, fitted) for s in standings]
-    best: Candidate | None = None
-    best_key: tuple[float, ...] = ()
-    weighed = 0
-    for k in sorted(range(len(keys)), key=keys.__getitem__):
-        if best is not None and keys[k] > best_key:
-            break
-        candidate = scales.weigh(k)
-        weighed += 1
-        key = row.key(candidate.standing, fitted)
-        if best is None or key < best_key:
-            best, best_key = candidate, key
-    if best is None:
-        raise ClavisError("there is no candidate")
-    return best, weighed
-
-
-def optimistic(scales: Scales, bounds: Bounds) -> list[Standing]:
-    """For every candidate a standing that is no worse in anything than its own."""
-    prepared, situation, peaks = scales.prepared, scales.situation, scales.peaks
-    which, t = prepared.which, situation.thresholds
-    rows = [COMPOUNDS[s.pad.compound] for s in prepared.distinct]
-    rotor = peaks.peak_c[:, Node.ROTOR]
-    asked = scales.ride.asked
-    k_per_j = np.array([f.rotor_share / f.capacity_j_k for f in bounds.distinct_fixed])
-    wet = np.array([row.wet_ratio if situation.wet else 1.0 for row in rows])
-    shapes = np.array([friction_shape(row) for row in rows])
-
-    def over(stops: Sequence[StopForce], rotor_c: Array) -> Array:
-        rises = k_per_j[:, None] * np.array([stop.energy_j for stop in stops])
-        return np.asarray(stop_mu(shapes, wet, rotor_c, rises)[which])
-
-    least_mu = peaks.least_mu_per_n[which]
-    fade_c = np.array([row.fade_c for row in rows])
-    left = (fade_c - rotor)[which]
-    rotor_relative = left / (fade_c - situation.weather.ambient_c)[which]
-    rotor_needed = (fade_c * (1 - t.rotor_of_fade_ratio))[which]
-    needed_n = scales.weigh(0).forces.needed_n
-    gain = bounds.gain_per_mu * bounds.state
-    greatest = situation.hand.greatest_n
-    given = (greatest * gain)[:, None]
-    reserve = above_asked(given * over(asked.stops, rotor), asked.stops_n).min(axis=1)
-    reserve = reserve if asked.loaded else np.full(len(which), np.inf)
-    must = reserve
-    if asked.must_stops:
-        cold = np.full(len(rotor), situation.weather.ambient_c)
-        least_given = given * np.minimum(over(asked.must_stops, cold), over(asked.must_stops, rotor))
-        alone = above_asked(least_given, asked.musts_n).min(axis=1)
-        must = np.where(np.isfinite(alone), alone, reserve)
-    fade = greatest * gain * least_mu - 1
-    fails = np.minimum.reduce([must, fade, left]) < 0
-    holds = (reserve >= t.reserve_ratio - 1e-9) & (fade >= t.fade_ratio - 1e-9) & (left >= rotor_needed - 1e-9)
-    smallest = np.minimum.reduce([must, fade, rotor_relative])
-    finger = needed_n / (gain * bounds.mu_work)
-    out = []
-    for k in range(len(which)):
-        verdict = Verdict.FAILS if fails[k] else Verdict.HOLDS if holds[k] else Verdict.TIGHT
-        standing = prepared.standing[k]
-        least = -1.0 if standing is Verdict.FAILS else float("inf")
-        out.append(
-            Standing(
-                worst([standing, verdict]),
-                min(float(smallest[k]), least) + 1e-9,
-                float(bounds.mass_g[k]),
-                float(bounds.price[k]),
-                False,
-                float(finger[k]) * (1 - 1e-12),
-                float(bounds.quiet[k]),
-            )
-        )
-    return out
-
-
-@dataclass(frozen=True)
 class _Turning:
     """A job with its tracks, and what does not turn with them."""
 
     job: Job
     tracks: Mapping[str, Track]
     prepared: Prepared
-    bounds: Bounds
+    stacks: tuple[Stack, ...]
     setups: Mapping[End, WheelSetup]
     elsewhere: Extremes
 
@@ -214,9 +104,11 @@ class _Turning:
             situation = replace(situation, elsewhere=self.elsewhere)
             load = planned_load(job.ride, situation, tracks, self.setups)
             demand = demand_of(job, situation, load)
-            scales = scales_of(self.prepared, situation, demand, load)
-            fitted = None if self.prepared.fitted is None else scales.weigh(self.prepared.fitted).smallest
-            return best_of(scales, self.bounds, row, fitted)[0]
+            scales = scales_of(self.prepared, situation, demand, load, self.stacks)
+            standings = scales.standings()
+            fitted = None if self.prepared.fitted is None else standings[self.prepared.fitted].smallest
+            first = min(range(len(standings)), key=lambda k: row.key(standings[k], fitted))
+            return scales.candidate(first, standings[first], frozenset())
         except ClavisError:
             return None
 
@@ -262,7 +154,7 @@ def flips_of(
     prepared = prepare(job, mounting)
     if not isinstance(situation, Situation) or not prepared.setups:
         return None
-    case = _Turning(job, tracks, prepared, bounds_of(prepared, situation), setups, elsewhere)
+    case = _Turning(job, tracks, prepared, stacks_of(prepared, situation), setups, elsewhere)
     pick = case.pick(job, tracks, row)
     if pick is None:
         return None

@@ -71,8 +71,7 @@ class Shortfall:
 
 def _fails_beside_heat(candidate: Candidate) -> bool:
     """Whether anything fails that less heat does not mend."""
-    of_ride = any(m.verdict is Verdict.FAILS and m.key not in COOLABLE for m in candidate.margins)
-    return of_ride or candidate.open_before is Verdict.FAILS
+    return bool(candidate.fails - COOLABLE) or candidate.open_before is Verdict.FAILS
 
 
 def _uncoolable(candidate: Candidate) -> Words:

@@ -12,9 +12,7 @@ from clavis.core.fit.checks import CHECKS, ON_IT, CheckRow, Said
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.parts.models import AXES, AnyPart, Axis, Brake
 from clavis.core.sentences import NOTHING, Words
-from clavis.core.verdicts import Verdict
-
-_ORDER = list(Verdict)
+from clavis.core.verdicts import Verdict, place_of
 
 
 @dataclass(frozen=True)
@@ -80,7 +78,7 @@ def _offered(mounting: Mounting, axis: Axis, keeps: Sequence[Axis]) -> list[Any]
 def _weight(row: CheckRow, said: Said | None) -> int:
     if said is None or (row.at_trial and said.verdict is Verdict.UNKNOWN):
         return 0
-    return _ORDER.index(said.verdict)
+    return place_of(said.verdict)
 
 
 def _ask(row: CheckRow, mounting: Mounting, parts: Mapping[Axis, Sequence[Any]]) -> _Asked:
@@ -143,14 +141,9 @@ def sieve(mounting: Mounting, keeps: Sequence[Axis] = ()) -> Sieve:
     for row in CHECKS:
         asked = _ask(row, mounting, parts)
         verdicts = asked.spread(parts)
-        hit = alive & (verdicts == _ORDER.index(Verdict.FAILS))
+        hit = alive & (verdicts == place_of(Verdict.FAILS))
         refusals.append(Refusal(row, int(hit.sum()), _reasons(asked, hit, parts)))
         alive &= ~hit
         np.maximum(worst, verdicts, out=worst)
     left = np.argwhere(alive)
     return Sieve(parts, alive.size, tuple(refusals), left, worst[alive])
-
-
-def verdict_at(place: int) -> Verdict:
-    """The verdict at a place of their order."""
-    return _ORDER[place]

@@ -36,7 +36,7 @@ MEASURES: dict[Measure, MeasureRow] = {
         MeasureRow(Measure.MARGIN, "least margin", "pct", lambda c: c.smallest * 100, more=True, floor=-60.0),
         MeasureRow(Measure.MASS, "mass", "g", lambda c: c.mass_g),
         MeasureRow(Measure.PRICE, "new parts", "price", lambda c: c.price),
-        MeasureRow(Measure.FINGER, "finger at target", "n", lambda c: c.forces.finger_target_n),
+        MeasureRow(Measure.FINGER, "finger at target", "n", lambda c: c.standing.finger_target_n),
         MeasureRow(Measure.ROTOR, "rotor peak", "c", lambda c: c.rotor_c),
         MeasureRow(Measure.FLUID, "fluid peak", "c", lambda c: c.fluid_c),
         MeasureRow(Measure.QUIET, "noise, wet and cold", "ratio", lambda c: c.standing.quiet),

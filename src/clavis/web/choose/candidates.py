@@ -12,13 +12,13 @@ from starlette.responses import Response
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.wheel_cases import wheel_case
-from clavis.core.job.document import BESIDE_THE_SETUP, Pick, Proposal, School
+from clavis.core.job.document import BESIDE_THE_PARTS, BESIDE_THE_SETUP, Pick, Proposal, School
 from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
-from clavis.core.selection.candidates import Choice, choose
+from clavis.core.selection.candidates import Choice, chosen, prepare
 from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.recommendation import Advice, Recommendation, recommended
 from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
@@ -46,6 +46,10 @@ NOT_ASKED: dict[str, Any] = {
 """what of a job no candidate rests on"""
 
 
+NOT_LAID_OUT = dict.fromkeys(BESIDE_THE_PARTS, True) | NOT_ASKED
+"""what of a job does not bear on which parts can be fitted"""
+
+
 def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
     """What the candidates rest on: the job without what is proposed or pinned, and the ride as it is planned. A part
     that is swapped on the sheet asks for none of them anew."""
@@ -64,11 +68,14 @@ def choice_of(b: Bench, end: End) -> Choice | None:
     key = ("choice", *_asked_of(b, load), end)
     report = b.answers.progress(b.opened.id, "candidates", end)
 
+    laid_out = ("laid out", b.job.model_dump_json(exclude=NOT_LAID_OUT), b.stamp, end)
+
     def rank() -> Choice:
         with b.answers.courtesy.one_at_a_time:
-            return choose(b.job, b.evaluation.mountings[end], situation, demand, load, report)
+            prepared = b.answers.get_large(laid_out, lambda: prepare(b.job, b.evaluation.mountings[end], report))
+            return chosen(prepared, situation, demand, load)
 
-    return b.answers.get(key, rank)
+    return b.answers.get_large(key, rank)
 
 
 def choice_or_422(b: Bench, end: End) -> Choice:
