@@ -41,7 +41,7 @@ def test_the_answer_its_price_and_its_reason_stand_first(page: Page, demo: str) 
     expect(answer.locator(".answer-head")).to_contain_text(re.compile(r"Take.*kr of 600", re.DOTALL))
     expect(answer.locator("dd").first).to_contain_text("203 × ")
     expect(answer.locator(".answer-why")).to_contain_text("front: stops, but takes all of this hand")
-    expect(page.locator(".answer-others tr")).to_have_count(4)
+    expect(page.locator(".answer-others details")).to_have_count(4)
     for place in (".answer-head", ".answer-why", ".answer-others"):
         box = page.locator(place).bounding_box()
         assert box
@@ -58,12 +58,59 @@ def test_what_holds_is_kept(page: Page, demo: str) -> None:
 
 
 def test_the_tandem_is_told_that_nothing_holds(page: Page, demo: str) -> None:
-    page.goto(f"{demo}/jobs/{TANDEM}/choose")
+    page.goto(f"{demo}/jobs/{TANDEM}/choose?view=ladder")
     expect(page.locator(".short")).to_contain_text(
         re.compile(r"Nothing in the catalogue holds with all the margins asked for on the front; [\d\s]+ are tight")
     )
     expect(page.locator(".short .caution")).to_have_count(0)  # it stops, and does not boil
     expect(page.locator("#ladder-rear tbody tr")).to_have_count(6)
+
+
+def test_views_are_opened_by_key_and_none_is_taller_than_two_screens(page: Page, demo: str) -> None:
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"{demo}/jobs/{TANDEM}/choose")
+    for key, view in (("a", "ride"), ("d", "candidates"), ("t", "tradeoffs"), ("w", "flips"), ("l", "ladder"),
+                      ("e", "refused"), ("z", "sizes"), ("c", "compare"), ("s", "choose")):  # fmt: skip
+        page.keyboard.press(key)
+        page.wait_for_url(re.compile(f"{view}$"))
+        page.wait_for_load_state("networkidle")
+        expect(page.locator(".answer-head")).to_contain_text("Take")
+        expect(page.locator(".view .hint")).to_have_count(0)
+        assert page.evaluate("document.documentElement.scrollHeight") <= 1600, view
+
+
+def test_the_ride_is_scrubbed_by_keyboard(page: Page, demo: str) -> None:
+    """From mark to mark and moment to moment; the reading follows, without scrolling."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"{demo}/jobs/{TANDEM}/choose?view=ride&show=fitted")
+    where, boils = page.locator("[data-where]"), page.locator('[data-told="front-boils"]')
+    expect(page.locator(".moments-chart canvas")).to_have_count(2)
+    slider = page.get_by_role("slider", name="Moment of the ride")
+    box = slider.bounding_box()
+    assert box
+    assert box["y"] + box["height"] <= 800
+    slider.focus()
+    page.keyboard.press("Home")
+    expect(where).to_contain_text("0.00 km, 0:00 min after the start")
+    expect(page.locator('[data-told="front-rotor"]')).to_have_text(re.compile(r"2\d.°C"))
+    expect(boils).to_have_text(re.compile(r"2.\d\d\d.m"))
+    for _ in range(3):
+        page.keyboard.press("PageUp")
+    page.keyboard.press("ArrowRight")
+    expect(where).not_to_contain_text("0.00 km")
+    expect(slider).to_have_attribute("aria-valuetext", re.compile(r"km, .* min after the start, .*km/h"))
+    page.keyboard.press("End")
+    expect(boils).to_have_text("boils")
+    hottest = page.locator(".mark-hottest").first
+    hottest.click()
+    expect(page.locator("[data-mark-words]")).to_contain_text("front: rotor 490")
+    expect(page.locator('[data-told="front-rotor"]')).to_have_text(re.compile("490"))
+    slider.press("Home")
+    page.get_by_role("button", name="Play the ride").click()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    expect(where).not_to_contain_text("0.00 km")
+    page.get_by_role("button", name="Pause").click()
+    expect(page.get_by_role("button", name="Play the ride")).to_be_visible()
 
 
 def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
@@ -115,24 +162,26 @@ def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_w
 
 
 def test_what_the_ranking_says_is_looked_into_and_a_pair_is_proposed(page: Page, demo: str) -> None:
-    named(page, f"{demo}/jobs/{HIRE}/choose")
-    lane = page.locator(".picks-lane").first
+    named(page, f"{demo}/jobs/{HIRE}/choose?view=tradeoffs")
+    lane = page.locator(".view-lane").first
     expect(lane.locator(".scatter .front-dot").first).to_be_visible()
     before = lane.locator(".scatter").inner_html()
     lane.get_by_label("across shows").select_option("price")
     expect(lane.locator(".scatter .axis").first).to_contain_text("new parts")
     assert lane.locator(".scatter").inner_html() != before
-    lane.locator(".tradeoff summary").click()
-    expect(lane.locator(".tradeoff tbody tr").first).to_be_visible()
-    lane.get_by_role("button", name="Look for it").click()
-    expect(lane.locator(".flips")).to_contain_text("In the")
-    lane.locator(".refused > summary").click()
+    lane.locator("details summary").click()
+    expect(lane.locator("tbody tr").first).to_be_visible()
+    page.keyboard.press("w")
+    expect(lane).to_contain_text("In the")
+    page.keyboard.press("e")
     lane.locator(".refused li summary").first.click()
     expect(lane.locator(".refused li li").first).to_be_visible()
+    page.keyboard.press("d")
     pair = page.locator(".pairing tr", has_text="equal sizes")
     names = [pair.locator("b").nth(k).inner_text() for k in (0, 1)]
     with page.expect_response(lambda r: r.url.endswith("/pairing") and r.request.method == "POST"):
         pair.get_by_role("button", name="Propose both").click()
+    page.keyboard.press("s")
     for end, name in zip(("front", "rear"), names, strict=True):
         expect(page.locator(f"#f-proposal-{end}-rotor_id")).to_have_attribute("title", name)
 

@@ -140,9 +140,11 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator("#f-proposal-front-rotor_id")).not_to_have_value("")
     expect(page.locator(".which")).to_contain_text("proposed")
     assert figures(page) != before
-    lane = page.locator(".picks-lane").nth(1)
+    page.keyboard.press("d")
+    lane = page.locator(".view-lane").nth(1)
     with page.expect_response(lambda r: r.url.endswith("/pick")):
         lane.locator(".school.own .candidate button").first.click()
+    page.keyboard.press("s")
     expect(page.locator("#f-proposal-rear-pad_id")).not_to_have_value("")
     put(page, "proposal.front.rotor_id", "Quernmark Plain 203")
     put(page, "proposal.front.pad_id", "K2 Sinter")

@@ -92,6 +92,7 @@ def test_candidates_come_with_reasons_and_counts(client: TestClient) -> None:
     page = client.get(f"/jobs/{TANDEM}/candidates/front").text
     for school in ("Lean", "Cool", "Light hand", "Thrift", "Quiet"):
         assert f">{school}</th>" in page
+    page = told_at(client, f"/jobs/{TANDEM}/refused/front")
     assert "a splined rotor does not go on a six-bolt hub" in page
     assert "above 203, the largest that the fork allows" in page
 

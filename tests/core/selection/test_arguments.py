@@ -6,7 +6,7 @@ import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import Matter
-from clavis.core.evaluation.sampling import draws_of, rotor_band
+from clavis.core.evaluation.sampling import bands_along, draws_of
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
@@ -118,7 +118,7 @@ def test_the_band_along_the_way_holds_the_course_and_is_as_wide_as_its_peak_band
     wheel = evaluation.proposed.wheels[End.FRONT]
     situation = evaluation.situation
     way = wheel.heat.distance_m
-    low, high = rotor_band(wheel, situation, draws_of(situation.parameters, 1), way)
+    low, high = bands_along(wheel, situation, draws_of(situation.parameters, 1), way, (Node.ROTOR,))[Node.ROTOR]
     course = wheel.heat.course_c[:, Node.ROTOR]
     inside = (course >= low - 1e-6) & (course <= high + 1e-6)
     assert inside.mean() > 0.98
@@ -126,5 +126,5 @@ def test_the_band_along_the_way_holds_the_course_and_is_as_wide_as_its_peak_band
     hottest = int(course.argmax())
     assert high[hottest] - low[hottest] > 10
     sure = replace(situation, parameters=situation.parameters)
-    again = rotor_band(wheel, sure, draws_of(sure.parameters, 1), way)
+    again = bands_along(wheel, sure, draws_of(sure.parameters, 1), way, (Node.ROTOR,))[Node.ROTOR]
     assert (again[0] == low).all()

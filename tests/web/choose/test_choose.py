@@ -130,9 +130,9 @@ def test_where_the_pick_flips_is_looked_for_when_asked(client: TestClient) -> No
 
 
 def test_a_refusal_opens_to_the_parts_it_refuses(client: TestClient) -> None:
-    page = client.get(f"/jobs/{HIRE}/candidates/front").text
+    page = client.get(f"/jobs/{HIRE}/refused/front").text
     assert "Brindewal Load 220" in page[page.index("largest that the fork allows") :]
-    assert "Stays:" in page
+    assert "Stays:" in client.get(f"/jobs/{HIRE}/candidates/front").text
 
 
 def test_a_budget_narrows_the_candidates(client: TestClient) -> None:

@@ -66,6 +66,11 @@ class Demand:
         return replace(self, made_up_n={})
 
 
+def wanted_ms2(job: Job, situation: Situation) -> float:
+    """Deceleration that a good stop shall have, m/s²."""
+    return (job.target_decel_g or situation.parameters.target_decel_g) * GRAVITY_MS2
+
+
 ON_SLOPE_WORDS = "{decel_ms2:.1} on the steepest slope"
 
 
@@ -80,7 +85,7 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
     steepest = max(load.steepest, situation.elsewhere.steepest)
     flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, steepest))
     named = [(flat, "target stop on the flat"), (steep, "target stop on the steepest slope")]
-    wanted = (job.target_decel_g or p.target_decel_g) * GRAVITY_MS2
+    wanted = wanted_ms2(job, situation)
     targets = [stop_target(bike, limits, top.value, p, name, wanted) for limits, name in named]
     must = p.must_wet_ms2 if situation.wet else p.must_dry_ms2
     asked = ((flat, must, "{decel_ms2:.1} on the flat"), (steep, must * p.must_on_slope_ratio, ON_SLOPE_WORDS))

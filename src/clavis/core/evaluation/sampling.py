@@ -5,7 +5,7 @@ rider's and the ride's too. The arithmetic of forces and margins is that of ``ma
 the place of numbers.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import log, sqrt
 
@@ -37,7 +37,7 @@ from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import one
 from clavis.core.physics.descent import BrakeLoad, LoadDraws, drawn_energy_j, heat_steps
 from clavis.core.physics.forces import LEAST_TARGET_MS2
-from clavis.core.physics.heat import DrawnLoad, Node, drawn_load, pad_area_mm2, peaks_of_drawn, rotor_courses
+from clavis.core.physics.heat import DrawnLoad, Node, drawn_load, node_courses, pad_area_mm2, peaks_of_drawn
 from clavis.core.verdicts import Verdict
 
 Array = NDArray[np.float64]
@@ -284,12 +284,17 @@ def _sampled(judged: Judged, peaks: Peaks, pad_mm: float) -> dict[str, float]:
     return figures if peaks.fluid_c is None else figures | {"fluid_peak_c": peaks.fluid_c}
 
 
-def rotor_band(w: WheelResult, situation: Situation, draws: Draws, at_m: Array) -> tuple[Array, Array]:
-    """10 and 90 % of the rotor's temperature, °C, at these distances along the wheel's ride as stated: the brake's own
+def bands_along(
+    w: WheelResult, situation: Situation, draws: Draws, at_m: Array, nodes: Sequence[Node]
+) -> dict[Node, tuple[Array, Array]]:
+    """10 and 90 % of some nodes' temperatures, °C, at these distances along the wheel's ride as stated: the brake's own
     doubt."""
-    courses = rotor_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
-    low, high = np.percentile(courses, (BAND[0], BAND[-1]), axis=0)
-    return np.interp(at_m, w.steps.distance_m, low), np.interp(at_m, w.steps.distance_m, high)
+    courses = node_courses(sampled_rows(w, situation, draws), w.steps, situation.weather.ambient_c)
+    out = {}
+    for node in nodes:
+        low, high = np.percentile(courses[:, :, node], (BAND[0], BAND[-1]), axis=0)
+        out[node] = np.interp(at_m, w.steps.distance_m, low), np.interp(at_m, w.steps.distance_m, high)
+    return out
 
 
 def _shares(grades: NDArray[np.int64]) -> dict[Verdict, float]:

@@ -493,8 +493,8 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
     return _SOAK_CLOCK, soak.course[0, :, Node.ROTOR]
 
 
-def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
-    """The rotor's temperature of many setups along one way.
+def node_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
+    """Every node's temperature of many setups along one way.
 
     Parameters
     ----------
@@ -508,13 +508,13 @@ def rotor_courses(rows: Array, steps: HeatSteps, ambient_c: float) -> Array:
     Returns
     -------
     array
-        °C, (n, m + 1), at ``steps.distance_m``.
+        °C, (n, m + 1, nodes), at ``steps.distance_m``.
 
     >>> from clavis.core.physics.samples import ROW, STEPS
-    >>> rotor_courses(ROW[None], STEPS, 20.0).shape == (1, len(STEPS.distance_m))
+    >>> node_courses(ROW[None], STEPS, 20.0).shape == (1, len(STEPS.distance_m), len(Node))
     True
     """
-    return _riding(rows, steps, ambient_c, keep=True).course[:, :, Node.ROTOR]
+    return _riding(rows, steps, ambient_c, keep=True).course
 
 
 CAPACITY_COLUMNS = [heat_kernel.COLUMNS.index(f"{NODE_NAMES[node]}_capacity") for node in Node]

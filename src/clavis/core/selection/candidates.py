@@ -27,7 +27,7 @@ from clavis.core.evaluation.margins import (
     stacked,
     wheel_ride,
 )
-from clavis.core.evaluation.open_points import conditions_open, verdict_of
+from clavis.core.evaluation.open_points import OpenPoint, conditions_open, verdict_of
 from clavis.core.evaluation.parts_list import changes_of, price_of_brake
 from clavis.core.evaluation.setups import WheelSetup, friction_state, row_of, setup_with
 from clavis.core.evaluation.situation import Situation
@@ -47,7 +47,26 @@ from clavis.core.physics.heat import BoilingPoint, Node, PeakTable, peaks_of
 from clavis.core.selection.schools import Candidate, Standing, quiet_score, row_of_school
 from clavis.core.selection.sieve import Sieve, sieve
 from clavis.core.sentences import NOTHING, Words
-from clavis.core.verdicts import Verdict, place_of, verdict_at, worst
+from clavis.core.verdicts import Severity, Verdict, place_of, verdict_at, worst
+
+LOOKED_INTO, MOST_LACKS = 40, 4
+"""of candidates that cannot be told, how many are asked what is not known, and how many answers are shown"""
+
+
+@dataclass(frozen=True)
+class Lacking:
+    """What is not known, and the first candidate that waits for it."""
+
+    points: tuple[OpenPoint, ...]
+    first: Candidate
+
+
+@dataclass(frozen=True)
+class Untold:
+    """Candidates that cannot be told: how many, and what the first of them wait for."""
+
+    count: int
+    lacks: tuple[Lacking, ...]
 
 
 @dataclass(frozen=True)
@@ -63,6 +82,17 @@ class Choice:
     def within(self, budget_price: float) -> "Choice":
         """The same with those candidates alone whose new parts this budget pays for."""
         return replace(self, candidates=tuple(c for c in self.candidates if c.price <= budget_price))
+
+    def untold(self, school: School) -> "Untold | None":
+        """The candidates of which something that decides is not known, apart from the others; None without any."""
+        row = row_of_school(school)
+        unknown = [c for c in self.candidates if c.verdict is Verdict.UNKNOWN]
+        unknown.sort(key=lambda c: row.key(c.standing, self.fitted_smallest))
+        lacks: dict[tuple[str, ...], Lacking] = {}
+        for candidate in unknown[:LOOKED_INTO]:
+            points = tuple(p for p in candidate.points if p.severity is Severity.UNKNOWN)
+            lacks.setdefault(tuple(str(p.words) for p in points), Lacking(points, candidate))
+        return Untold(len(unknown), tuple(lacks.values())[:MOST_LACKS]) if unknown else None
 
     def ranked(self, school: School, most: int = 5, *, apart: bool = False) -> list[Candidate]:
         """The first of a school's order; ``apart`` leaves out what differs from a better one in the lever alone."""

@@ -1,5 +1,5 @@
-"""Beneath the sheet: every candidate of a wheel by school, why others are refused, what trades against what, the
-ladder, where the pick flips, and how the wheels pair. All of it is loaded after the sheet."""
+"""The answer, and the views of the candidates: by school, why others are refused, what trades against what, the
+ladder, where the pick flips, and how the wheels pair. Each loads itself into its page."""
 
 from hashlib import sha256
 from typing import Annotated, Any
@@ -35,7 +35,7 @@ from clavis.web.shell.templates import render
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
 router = APIRouter()
-RUNNERS_UP = 3
+RUNNERS_UP = 2
 NEEDS = "Candidates need a rider, a bike and a ride first."
 
 
@@ -141,10 +141,10 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
     schools = sorted(SCHOOLS, key=lambda row: row is not own)  # the job's own school first, with its runners-up
     ranked = []
     for row in schools:
-        best = choice.ranked(row.school, RUNNERS_UP + 1, apart=True)
+        best = choice.ranked(row.school, RUNNERS_UP + 2, apart=True)
         beaten = [*best[1:], None]
         told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
-        ranked.append((row, told[: RUNNERS_UP if row is own else 1]))
+        ranked.append((row, told[: RUNNERS_UP + 1 if row is own else 1]))
     on_it = v.bench.evaluation.mountings[end].wheel.on_it
     return v.piece(
         "choose/candidates.html",
@@ -155,10 +155,17 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
         affordable=len(fits.candidates),
         ranked=ranked,
         own=own,
+        untold=choice.untold(own.school),
         keeps=[(axis, axis in job.keeps.of(end)) for axis in Axis if on_it.of(axis) is not None],
-        refused=[r for r in choice.sieve.refusals if r.count],
         unusual=departure(job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
     )
+
+
+@router.get("/jobs/{job_id}/refused/{end}")
+def refused(v: VisitDep, end: End) -> Response:
+    """What cannot be fitted on one wheel, by the check that refuses it."""
+    choice = choice_or_422(v.bench, end)
+    return v.piece("choose/refused.html", end=end, choice=choice, refused=[r for r in choice.sieve.refusals if r.count])
 
 
 @router.get("/jobs/{job_id}/candidates/{end}/sure")

@@ -1,11 +1,10 @@
-"""Station 4: the sheet, temperatures over the ride, candidates by school."""
+"""Station 4: its page, the sheet, and temperatures over the ride; the other views fill themselves in."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
-from urllib.parse import urlencode
 
 import numpy as np
 from fastapi import APIRouter, HTTPException
@@ -27,6 +26,8 @@ from clavis.core.units import KMH_PER_MS, System, convert
 from clavis.core.units import sign as unit_sign
 from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
+from clavis.web.choose.address import address
+from clavis.web.choose.views import View, tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import gathers
@@ -166,12 +167,6 @@ def looks(b: Bench) -> tuple[tuple[str, tuple[Look, ...]], ...]:
     return tuple(groups)
 
 
-def address(asked: Mapping[str, str], name: str, value: str) -> str:
-    """The query of the page that is open with one word of it changed, or taken out where ``value`` is empty."""
-    words = {k: v for k, v in asked.items() if k != name} | ({name: value} if value else {})
-    return f"?{urlencode(words)}"
-
-
 @dataclass(frozen=True)
 class PartPlace:
     """A place on the sheet where a part can be swapped: what is in it, and whether it is the fitted one."""
@@ -205,13 +200,20 @@ def _foot(setup: SetupResult | None) -> dict[str, Any]:
 
 @gathers(Station.CHOOSE)
 def context(b: Bench) -> dict[str, Any]:
-    return sheet(b, "")
+    return gathered(b, "")
+
+
+def gathered(b: Bench, show: str) -> dict[str, Any]:
+    """What every view shows, and the sheet where it is the one that is open."""
+    view, proposed = view_of(b), b.evaluation.proposed
+    shared = {"view": view, "tabs": tabs(b, view), "weighed": proposed is not None and proposed.load is not None}
+    return shared | (sheet(b, show) if view is View.SHEET or not shared["weighed"] else {})
 
 
 @router.get("/jobs/{job_id}/choose")
-def sheet_page(v: VisitDep, show: str = "", lane: str = "") -> Response:
-    """The sheet; ``show`` fitted puts the fitted setup on it although another is proposed."""
-    return v.station(Station.CHOOSE, lane, sheet(v.bench, show))
+def choose_page(v: VisitDep, show: str = "", lane: str = "") -> Response:
+    """Choose in one of its views; ``show`` fitted puts the fitted setup on the sheet although another is proposed."""
+    return v.station(Station.CHOOSE, lane, gathered(v.bench, show))
 
 
 def sheet(b: Bench, show: str) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from starlette.responses import JSONResponse, Response
 
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupResult, WheelResult
-from clavis.core.evaluation.sampling import Drawn, certainty, draws_of, rotor_band
+from clavis.core.evaluation.sampling import Drawn, bands_along, certainty, draws_of
 from clavis.core.evaluation.situation import Situation
 from clavis.core.job.document import MOST_PINS, Pick, Pin, Proposal
 from clavis.core.parts.mounts import End
@@ -26,6 +26,7 @@ from clavis.core.verdicts import Verdict
 from clavis.core.wording.labels import choice_word
 from clavis.store import ride_library
 from clavis.web.choose.candidates import choice_of
+from clavis.web.choose.views import View, tabs
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
 from clavis.web.shell.stations import gathers
@@ -111,6 +112,8 @@ def context(b: Bench) -> dict[str, Any]:
     found = shown.comparison
     ways = [(None, "pinned"), *((a, choice_word(a)) for a in Argument)]
     return {
+        "view": View.COMPARE,
+        "tabs": tabs(b, View.COMPARE),
         "shown": shown,
         "comparison": found,
         "letters": list(zip(ascii_uppercase, found.columns, strict=False)),
@@ -164,7 +167,9 @@ def band(v: VisitDep, key: str, end: End) -> Response:
     situation, _, wheel = _wheel(b, key, end)
     way = _way(_shown(b).comparison.columns)
     draws = draws_of(situation.parameters, b.job.seed, own=False)
-    low, high = b.kept("band", lambda: rotor_band(wheel, situation, draws, way), key, end, b.asked.get("end"))
+    rotor = (Node.ROTOR,)
+    found = b.kept("band", lambda: bands_along(wheel, situation, draws, way, rotor), key, end, b.asked.get("end"))
+    low, high = found[Node.ROTOR]
     return JSONResponse({"low": _degrees(low, v.system), "high": _degrees(high, v.system)})
 
 

@@ -78,7 +78,7 @@
   };
   /* Other files of ours add the charts of their pages. */
   const drawers = { course: drawCourse };
-  window.clavis = { colour, ink, soft, plate, axis, drawers };
+  window.clavis = { colour, ink, soft, plate, axis, lineAt, drawers };
   const charts = (root) =>
     root.querySelectorAll?.("[data-chart]").forEach((box) => {
       if (box.dataset.drawn) return;

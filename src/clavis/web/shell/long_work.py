@@ -12,7 +12,9 @@ from clavis.core.errors import ClavisError
 
 ONCE_S, IN_ALL_S = 0.5, 3.0
 """how long a piece of long work waits for one answer, and for all of them together: it must end as well"""
-LONG_WORK = re.compile(r"^/jobs/\d+/(candidates|ladder|tradeoff|flips|pairing|progress|sure|compare/[^/]+/\w+)(/|$)")
+LONG_WORK = re.compile(
+    r"^/jobs/\d+/(candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compare/[^/]+/\w+)(/|$)"
+)
 
 _waited_for: ContextVar[bool] = ContextVar("waited_for", default=False)
 

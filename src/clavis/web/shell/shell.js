@@ -99,8 +99,9 @@
     const go = (address) => {
       window.location.href = address;
     };
-    const station = $(`.stations a[data-key="${event.key}"]`);
-    if (station) go(station.href);
+    const there =
+      /^\w$/.test(event.key) && $(`.stations a[data-key="${event.key}"], .views a[data-view-key="${event.key}"]`);
+    if (there) go(there.href);
     else if (event.key === "?") go("/keys");
     else if (event.key === "b") go("/");
     else if (event.key === "/") {
@@ -110,7 +111,6 @@
         box.focus();
       } else go("/");
     } else if (event.key === "p" && $("[data-pin]")) press($("[data-pin]"), "#pinned");
-    else if (event.key === "c" && $("[data-compare]")) go($("[data-compare]").href);
     else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
     else if (event.key === "f" || event.key === "r") {

@@ -1,0 +1,69 @@
+"""The views of Choose: one page, each reached by its tab or its key, with its word in the address."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from clavis.web.choose.address import address
+from clavis.web.shell.bench import Bench
+
+
+class View(StrEnum):
+    SHEET = "sheet"
+    RIDE = "ride"
+    SIZES = "sizes"
+    CANDIDATES = "candidates"
+    COMPARE = "compare"
+    TRADEOFFS = "tradeoffs"
+    FLIPS = "flips"
+    LADDER = "ladder"
+    REFUSED = "refused"
+
+
+@dataclass(frozen=True)
+class ViewRow:
+    """A view, what its tab is called, and the key that opens it."""
+
+    view: View
+    word: str
+    key: str
+    about: str
+
+
+VIEWS: tuple[ViewRow, ...] = (
+    ViewRow(View.SHEET, "Sheet", "s", "force and heat at every link, front and rear"),
+    ViewRow(View.RIDE, "Along the ride", "a", "any moment of the ride: temperatures, friction, finger, way to boiling"),
+    ViewRow(View.SIZES, "Sizes", "z", "what each size of rotor would do, and what the hand can"),
+    ViewRow(View.CANDIDATES, "Candidates", "d", "every combination, ranked by the five priorities"),
+    ViewRow(View.COMPARE, "Side by side", "c", "what is pinned, in columns"),
+    ViewRow(View.TRADEOFFS, "Trade-offs", "t", "mass, price, margin and the rest against each other"),
+    ViewRow(View.FLIPS, "What flips it", "w", "the mass, slope or rain at which another would be taken"),
+    ViewRow(View.LADDER, "Ladder", "l", "from service to a whole brake: what each step gains"),
+    ViewRow(View.REFUSED, "Refused", "e", "what cannot be fitted, and why"),
+)
+
+
+@dataclass(frozen=True)
+class Tab:
+    row: ViewRow
+    address: str
+    current: bool
+
+
+def view_of(b: Bench) -> View:
+    """The view that the address of the page asks for; the sheet where it asks for none that there is."""
+    asked = b.asked.get("view", "")
+    return View(asked) if asked in {v.value for v in View} else View.SHEET
+
+
+def tabs(b: Bench, current: View) -> tuple[Tab, ...]:
+    """Every view with its address; how the sheet is looked at goes along, a comparison's question does not."""
+    page = f"/jobs/{b.opened.id}"
+    asked = {k: v for k, v in b.asked.items() if k not in ("about", "end")}
+
+    def to(view: View) -> str:
+        if view is View.COMPARE:
+            return f"{page}/compare"
+        query = address(asked, "view", "" if view is View.SHEET else view.value)
+        return f"{page}/choose{query if query != '?' else ''}"
+
+    return tuple(Tab(row, to(row.view), row.view is current) for row in VIEWS)
