@@ -14,7 +14,7 @@ from starlette.staticfiles import StaticFiles
 from clavis.store import database
 from clavis.web.board import board
 from clavis.web.build import build
-from clavis.web.choose import candidates, choose, compare, moments, swap
+from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
 from clavis.web.job import job, why
@@ -34,7 +34,7 @@ ROOMS = (
     *(board, parts, rules, job, why),
     *(intake, guide, measure),
     *(ride, ride_changes, library),
-    *(choose, candidates, compare, moments, swap),
+    *(choose, candidates, compare, moments, sizes, swap),
     *(fit, special, build, prove, keep),
 )
 """every module that answers requests"""

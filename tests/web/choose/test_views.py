@@ -111,3 +111,29 @@ def test_without_a_ride_there_is_no_moment_of_it(client: TestClient) -> None:
     assert client.get(f"/jobs/{job}/moments").status_code == 422
     page = client.get(f"/jobs/{job}/choose?view=ride").text
     assert "The sheet needs" in page
+
+
+def test_sizes_stand_with_bars_and_reasons(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/sizes").text
+    assert page.count('class="handbar"') == 10
+    assert "above 203, the largest that the fork allows" in page
+    assert re.search(r"largest allowed 203\W*mm", page)
+    assert page.count('class="present') == 2
+    hand = client.get(f"/jobs/{TANDEM}/choose").text
+    assert re.search(r"with ease 56\W*N, at most 144\W*N", hand)
+
+
+def test_a_hand_that_cannot_reach_is_told_so_by_its_bar(client: TestClient) -> None:
+    from clavis.core.physics.forces import Hand
+    from clavis.web.choose.bars import hand_bar, heat_bar, share_pct
+
+    class Forces:
+        finger_target_n, finger_lock_n = 300.0, 45.0
+
+    bar = hand_bar(Forces(), Hand(30.0, 90.0, 5.0, 1.0))
+    assert (bar.comfortable, bar.greatest, bar.target, bar.lock) == (20.8, 62.5, 100.0, 31.2)
+    assert bar.target_beyond
+    assert not bar.lock_beyond
+    assert share_pct(-5, 10) == 0
+    assert heat_bar(275.0, None).at == 50.0
+    assert heat_bar(5000.0, 275.0).step == 10

@@ -187,6 +187,37 @@ def carrier_mass_kg(rotor: Rotor, new_rotor_kg: float) -> float:
     return rest if rest > 0.3 * typical else typical
 
 
+def equal_mass_thickness_mm(rotor: Rotor, mass_g: float, p: ModelParameters) -> float | None:
+    """How thick a rotor's track would be to weigh what another rotor weighs, its diameter and arms as they are.
+
+    t = (m − m_arms)/(m_track/t_new); in one piece the arms grow with the track: t = t_new m/m_new.
+
+    Parameters
+    ----------
+    rotor : Rotor
+    mass_g : float
+        Of the other rotor, g.
+    p : ModelParameters
+        Share of holes.
+
+    Returns
+    -------
+    float or None
+        mm; None where the arms alone weigh more.
+
+    Source: ring geometry.
+
+    >>> from clavis.core.parts.samples import ROTOR
+    >>> round(equal_mass_thickness_mm(ROTOR, 2 * ROTOR.mass_g, ModelParameters()), 2)
+    3.6
+    """
+    if rotor.construction is Construction.ONE_PIECE:
+        return rotor.thickness_mm * mass_g / rotor.mass_g
+    track_kg = rotor_geometry(rotor, rotor.thickness_mm, p).mass_kg
+    left_kg = mass_g / 1000 - carrier_mass_kg(rotor, track_kg)
+    return rotor.thickness_mm * left_kg / track_kg if left_kg > 0 else None
+
+
 def rotor_share(geometry: RotorGeometry, pad: Pad, caliper: Caliper) -> float:
     """Share of the friction heat that enters the rotor: γ = 1/(1 + e_p A_pad/(e_R A_swept)), e = √(k ρ c).
 

@@ -27,6 +27,7 @@ from clavis.core.units import sign as unit_sign
 from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.web.choose.address import address
+from clavis.web.choose.bars import HeatBar, hand_bar, heat_bar
 from clavis.web.choose.views import View, tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
@@ -35,30 +36,17 @@ from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
 
-HEAT_STEPS = 11
-HEAT_TOP_C = 550.0
-"""the one heat ramp runs from ambient to here; the same for every temperature on every page"""
 CHART_POINTS = 280
 LIMIT_FIGURES = {"fluid": "boils", "rotor": "fade_onset"}
 
 
 @dataclass(frozen=True)
 class FigureShown:
-    """A figure with its change against the fitted setup, and its place on the heat ramp where it is a temperature."""
+    """A figure with its change against the fitted setup, and its bar where it is a temperature."""
 
     figure: Figure
     change: float | None
-    heat_step: int | None = None
-    bar: float = 0.0
-    limit_bar: float | None = None
-
-
-def heat_step(celsius: float) -> int:
-    return int(min(max(celsius / HEAT_TOP_C, 0.0), 0.999) * HEAT_STEPS)
-
-
-def _bar(celsius: float) -> float:
-    return round(100 * min(max(celsius / HEAT_TOP_C, 0.0), 1.0), 1)
+    bar: HeatBar | None = None
 
 
 def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[FigureShown]:
@@ -71,16 +59,7 @@ def _shown(figures: tuple[Figure, ...], before: dict[str, Figure]) -> list[Figur
             change = figure.value - old.value
         if figure.unit == "c" and figure.value is not None and figure.key in ("fluid", "caliper_c", "pads", "rotor"):
             limit = by_key.get(LIMIT_FIGURES.get(figure.key, ""))
-            limit_c = limit.value if limit else None
-            out.append(
-                FigureShown(
-                    figure,
-                    change,
-                    heat_step(figure.value),
-                    _bar(figure.value),
-                    None if limit_c is None else _bar(limit_c),
-                )
-            )
+            out.append(FigureShown(figure, change, heat_bar(figure.value, limit.value if limit else None)))
         else:
             out.append(FigureShown(figure, change))
     return out
@@ -234,6 +213,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
         | {"clear": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
+        "hands": {end: hand_bar(w.forces, situation.hand) for end, w in wheels.items()} if situation else {},
         "spared": spared_words(setup, situation, b.job.bike) if setup and situation else "",
         "HEATS": {link for link, (_, heat) in SHOWN.items() if heat},
         "limits": {end: limit_words(setup, end) if setup else "" for end in End},

@@ -136,7 +136,12 @@ def _picture(
                 for end, found in moments.items()
             },
             "marks": [
-                {"mark": m.mark.value, "end": m.end.value, "at": places.nearest(m.at_m), "words": b.reading.told(m.words)}
+                {
+                    "mark": m.mark.value,
+                    "end": m.end.value,
+                    "at": places.nearest(m.at_m),
+                    "words": b.reading.told(m.words),
+                }
                 for m in marks
             ],
             "units": {kind: sign(kind, system) for kind in ("km", "c", "m")},
