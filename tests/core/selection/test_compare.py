@@ -69,8 +69,7 @@ def test_the_best_of_a_row_is_the_best_and_equals_are_not_marked() -> None:
 @pytest.mark.parametrize("school", list(School))
 def test_the_winner_is_the_schools(school: School) -> None:
     found, _ = compared(BIG, SMALL, school=school)
-    fitted = found.columns[0].least
-    keys = [row_of_school(school).key(c.standing(), fitted) for c in found.columns]
+    keys = [row_of_school(school).key(c.standing()) for c in found.columns]
     assert keys[found.winner] == min(keys)
     assert found.columns[found.winner].name in plain(found.why[1])
     assert len(found.why) == 1 + len(found.columns)

@@ -17,7 +17,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
 from clavis.core.selection.candidates import choose
 from clavis.core.selection.pairing import Pairing, pairs_of, size_of
-from clavis.core.selection.schools import SCHOOLS, Standing, row_of_school, together
+from clavis.core.selection.schools import HEAT_MARGINS, SCHOOLS, Standing, row_of_school, together
 from clavis.core.selection.sensitivity import (
     Turn,
     _first_flip,
@@ -36,11 +36,15 @@ standings = st.builds(
     Standing,
     verdict=st.sampled_from(list(Verdict)),
     smallest=number,
+    coolest=number,
     mass_g=st.floats(200, 900),
     price=st.floats(0, 900),
     grabby=st.booleans(),
     finger_target_n=st.floats(1, 300),
+    tiring_n=st.floats(0, 250),
     quiet=st.floats(0, 15),
+    unwished=st.floats(0, 20),
+    steps_down=st.booleans(),
 )
 BETTER = {
     "verdict": lambda s, _by: replace(s, verdict=Verdict.HOLDS),
@@ -48,44 +52,72 @@ BETTER = {
     "mass_g": lambda s, by: replace(s, mass_g=s.mass_g - 100 * by),
     "price": lambda s, by: replace(s, price=max(s.price - 300 * by, 0.0)),
     "grabby": lambda s, _by: replace(s, grabby=False),
-    "finger_target_n": lambda s, by: replace(s, finger_target_n=s.finger_target_n / (1 + by)),
+    # less at the finger is better until it grabs
+    "finger_target_n": lambda s, by: s if s.grabby else replace(s, finger_target_n=s.finger_target_n / (1 + by)),
     "quiet": lambda s, by: replace(s, quiet=s.quiet - by),
+    "tiring_n": lambda s, by: replace(s, tiring_n=s.tiring_n * (1 - by)),
+    "steps_down": lambda s, _by: replace(s, steps_down=False),
+    "coolest": lambda s, by: replace(s, coolest=s.coolest + by),
+    "unwished": lambda s, by: replace(s, unwished=s.unwished - by),
 }
 
 
 @pytest.mark.parametrize("row", SCHOOLS, ids=lambda r: r.school.value)
 @given(standing=standings, by=st.floats(0, 1), fitted=st.one_of(st.none(), number))
-def test_what_is_better_in_one_thing_never_ranks_behind(row, standing, by, fitted) -> None:
+def test_what_is_better_in_one_thing_never_ranks_behind(row, standing, by) -> None:
     for name, improve in BETTER.items():
-        assert row.key(improve(standing, by), fitted) <= row.key(standing, fitted), name
+        assert row.key(improve(standing, by)) <= row.key(standing), name
 
 
-PLAIN = Standing(Verdict.HOLDS, 0.3, 400, 100, False, 50, 8)
+PLAIN = Standing(Verdict.HOLDS, 0.3, 0.3, 400, 100, False, 50, 20, 8)
 
 
 @pytest.mark.parametrize(
     ("school", "first", "second"),
     [
-        (School.LEAN, replace(PLAIN, mass_g=399, smallest=0.1), PLAIN),
+        (School.LEAN, replace(PLAIN, mass_g=370, smallest=0.1), PLAIN),
+        (School.LEAN, PLAIN, replace(PLAIN, mass_g=395, price=300)),  # grams that are not worth their money
         (School.LEAN, PLAIN, replace(PLAIN, mass_g=200, verdict=Verdict.TIGHT)),
-        (School.COOL, replace(PLAIN, smallest=0.31, mass_g=900, verdict=Verdict.TIGHT), PLAIN),
-        (School.COOL, PLAIN, replace(PLAIN, smallest=0.5, verdict=Verdict.FAILS)),
-        (School.LIGHT_HAND, replace(PLAIN, finger_target_n=49), PLAIN),
+        (School.COOL, replace(PLAIN, coolest=0.4, mass_g=900, price=300), PLAIN),
+        (School.COOL, PLAIN, replace(PLAIN, coolest=0.9, verdict=Verdict.TIGHT)),  # what holds comes first
+        (School.COOL, replace(PLAIN, coolest=0.5), replace(PLAIN, coolest=2.0, price=101)),  # enough is enough
+        (School.COOL, PLAIN, replace(PLAIN, coolest=0.5, verdict=Verdict.FAILS)),
+        (School.LIGHT_HAND, replace(PLAIN, tiring_n=12), PLAIN),
+        (School.LIGHT_HAND, replace(PLAIN, tiring_n=0, price=90), replace(PLAIN, tiring_n=0, finger_target_n=10)),
         (School.LIGHT_HAND, PLAIN, replace(PLAIN, finger_target_n=20, grabby=True)),
-        (School.THRIFT, replace(PLAIN, price=50), PLAIN),
-        (School.THRIFT, replace(PLAIN, smallest=0.9, price=200), PLAIN),
-        (School.THRIFT, replace(PLAIN, smallest=0.0, price=10), replace(PLAIN, smallest=0.0, price=90)),
+        # where all of them grab, the one that does it least
+        (
+            School.LIGHT_HAND,
+            replace(PLAIN, finger_target_n=24, grabby=True),
+            replace(PLAIN, finger_target_n=18, grabby=True),
+        ),
+        (School.THRIFT, replace(PLAIN, price=50), replace(PLAIN, smallest=0.9)),
+        (
+            School.THRIFT,
+            replace(PLAIN, verdict=Verdict.TIGHT, smallest=0.2, price=20),
+            replace(PLAIN, verdict=Verdict.TIGHT, smallest=0.22, price=90),
+        ),
         (School.QUIET, replace(PLAIN, quiet=7.5, smallest=0.0), PLAIN),
+        (School.QUIET, replace(PLAIN, price=20), replace(PLAIN, smallest=0.9)),  # no rotor where pads alone do
+        *(
+            (school, PLAIN, replace(PLAIN, steps_down=True, price=5, mass_g=300, tiring_n=0, coolest=0.5, quiet=3))
+            for school in School
+        ),
+        # what is as good by the school is ordered by what is wished
+        *(
+            (school, replace(PLAIN, mass_g=402, price=101, finger_target_n=50.4), replace(PLAIN, unwished=1.0))
+            for school in School
+        ),
     ],
 )
 def test_each_school_prefers_what_it_says(school, first, second) -> None:
     key = row_of_school(school).key
-    assert key(first, 0.05) < key(second, 0.05)
+    assert key(first) < key(second)
 
 
 def test_two_wheels_together_are_as_weak_as_the_weaker() -> None:
     both = together([PLAIN, replace(PLAIN, verdict=Verdict.FAILS, smallest=-0.1, grabby=True, finger_target_n=70)])
-    assert both == Standing(Verdict.FAILS, -0.1, 800, 200, True, 70, 16)
+    assert both == Standing(Verdict.FAILS, -0.1, 0.3, 800, 200, True, 70, 20, 16)
 
 
 def weighed(job, end=End.FRONT):
@@ -114,6 +146,8 @@ def test_what_is_judged_together_is_what_each_is_by_itself(name) -> None:
         assert told.verdict is worst([open_before, *(m.verdict for m in judged.margins)])
         least = least_margin(judged.margins, wrong=open_before is Verdict.FAILS)
         assert told.smallest == pytest.approx(least, rel=1e-9, abs=1e-12)
+        of_heat = [m for m in judged.margins if m.key in HEAT_MARGINS]
+        assert told.coolest == pytest.approx(least_margin(of_heat), rel=1e-9, abs=1e-12)
         assert told.finger_target_n == pytest.approx(judged.forces.finger_target_n, rel=1e-12)
         assert told.grabby == (judged.forces.feel is Feel.GRABBY)
         assert candidate.fails == {m.key for m in judged.margins if m.verdict is Verdict.FAILS}
@@ -193,16 +227,16 @@ def test_pairs_pair_as_they_say_and_nothing_of_their_sizes_beats_them(both, scho
     pairs = {p.pairing: p for p in pairs_of(both[End.FRONT], both[End.REAR], school)}
     assert set(pairs) == set(Pairing)
     for end, candidate in ((End.FRONT, pairs[Pairing.BY_LOAD].front), (End.REAR, pairs[Pairing.BY_LOAD].rear)):
-        key, fitted = row_of_school(school).key, both[end].fitted_smallest
-        assert key(candidate.standing, fitted) == min(key(c.standing, fitted) for c in both[end].candidates)
+        key = row_of_school(school).key
+        assert key(candidate.standing) == min(key(c.standing) for c in both[end].candidates)
     for pairing, apart in ((Pairing.FRONT_LARGER, 1), (Pairing.EQUAL, 0)):
         pair = pairs[pairing]
         assert size_of(pair.front.rotor.diameter_mm) - size_of(pair.rear.rotor.diameter_mm) == apart
         assert pair.standing == together([pair.front.standing, pair.rear.standing])
         for end, mine in ((End.FRONT, pair.front), (End.REAR, pair.rear)):
             same = [c for c in both[end].candidates if size_of(c.rotor.diameter_mm) == size_of(mine.rotor.diameter_mm)]
-            key, fitted = row_of_school(school).key, both[end].fitted_smallest
-            assert key(mine.standing, fitted) == min(key(c.standing, fitted) for c in same)
+            key = row_of_school(school).key
+            assert key(mine.standing) == min(key(c.standing) for c in same)
 
 
 def test_sizes_that_practice_takes_for_one_are_one_step() -> None:

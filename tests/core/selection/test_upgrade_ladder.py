@@ -8,16 +8,19 @@ from clavis.core.fit.adapters import adapter_refusal, solve_chain
 from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.document import Keeps, School
 from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis, CaliperMount
 from clavis.core.parts.mounts import End, MountKind
+from clavis.core.physics.bike import Tread
 from clavis.core.physics.descent import rested
 from clavis.core.physics.friction import PadState
 from clavis.core.selection.candidates import choose
-from clavis.core.selection.schools import AS_GOOD, SCHOOLS, reason_of
+from clavis.core.selection.schools import AS_GOOD, SCHOOLS, reason_of, row_of_school
 from clavis.core.selection.shortfall import RemedyKind, shortfall_of
-from clavis.core.selection.upgrade_ladder import RUNGS, Rung, ladder_of, serviced
+from clavis.core.selection.upgrade_ladder import FREE, RUNGS, Rung, best_tread, ladder_of, serviced
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, adapter, mounting, own_job, own_mounting, pad, plain, rotor, with_value
+from tests.generated import DEMO_JOBS, TRACKS
 
 JOB = own_job()
 FOUND = evaluate(JOB, CATALOGUE, {})
@@ -33,9 +36,9 @@ def ladder(job=JOB, found=FOUND, end=End.FRONT):
 
 
 def test_each_rung_changes_what_it_says_and_nothing_else() -> None:
-    steps = {s.row.rung: s for s in ladder().rises}
+    steps = {s.rung: s for s in ladder().rises}
     assert set(steps) == set(Rung)
-    for row in RUNGS[1:]:
+    for row in RUNGS:
         step = steps[row.rung]
         if step.candidate is None:
             continue
@@ -47,10 +50,12 @@ def test_gain_price_and_order_by_hand() -> None:
     found = ladder()
     now = FOUND.fitted.wheels[End.FRONT].smallest
     assert found.before == pytest.approx(now)
-    service, *rest = found.rises
-    assert service.row.rung is Rung.SERVICE
-    assert service.price == 0
-    assert service.per_100 is None
+    free, rest = found.rises[: len(FREE)], found.rises[len(FREE) :]
+    assert [s.rung for s in free] == [row.rung for row in FREE]
+    assert free[0].rung is Rung.SERVICE
+    for step in free:
+        assert step.price == 0
+        assert step.per_100 is None
     for step in rest:
         if step.candidate is not None:
             assert step.gain == pytest.approx(step.candidate.smallest - now)
@@ -61,12 +66,12 @@ def test_gain_price_and_order_by_hand() -> None:
         if step.candidate is not None:
             assert step.price == step.candidate.price == pytest.approx(price_of(step.candidate.lines))
     # a rotor of another size brings its adapter of 14 and the bolts through it
-    rotor_step = next(s for s in rest if s.row.rung is Rung.ROTOR)
+    rotor_step = next(s for s in rest if s.rung is Rung.ROTOR)
     assert rotor_step.candidate.rotor.diameter_mm == 203
     bought = {line.what: line.cost for line in rotor_step.candidate.lines}
     assert set(bought) == {"rotor", "adapter", "bolt", "rotor bolts", "washers"}
     assert bought["adapter"] == 14
-    pads = next(s for s in rest if s.row.rung is Rung.PADS)
+    pads = next(s for s in rest if s.rung is Rung.PADS)
     assert pads.price == pads.candidate.pad.price
 
 
@@ -75,13 +80,69 @@ def test_service_mends_what_service_mends() -> None:
     found = evaluate(job, CATALOGUE, {})
     step = ladder(job, found).rises[0]
     assert step.gain > 0.02
-    other = serviced(job, End.FRONT)
+    other = serviced(job, End.FRONT, found)
     assert other.front.pad_state is PadState.GOOD
     assert other.rear == job.rear
     oiled = with_value(JOB, "front.pad_state", "oiled")
-    assert serviced(oiled, End.FRONT) is None
     past = ladder(oiled, evaluate(oiled, CATALOGUE, {})).rises[0]
     assert "past service" in past.why_not
+
+
+def free(rung, job, end=End.FRONT):
+    return next(s for s in ladder(job, evaluate(job, CATALOGUE, {}), end).rises if s.rung is rung)
+
+
+def test_a_cable_is_not_bled() -> None:
+    words = {}
+    for job in (JOB, next(j for j in DEMO_JOBS if "cable" in j.title)):
+        found = evaluate(job, CATALOGUE, TRACKS)
+        setup = found.proposed
+        choice = choose(job, found.mountings[End.FRONT], found.situation, setup.demand, setup.load)
+        first = ladder_of(job, End.FRONT, found, choice, TRACKS).rises[0]
+        cable = found.mountings[End.FRONT].wheel.on_it.caliper.fluid is Fluid.NONE
+        words[cable] = plain(first.words)
+    assert "bleed" in words[False]
+    assert "bleed" not in words[True]
+    assert "housing" in words[True]
+
+
+def test_what_is_free_is_worked_out_on_the_job() -> None:
+    """Each by the job with it done, and where there is nothing to do it says so."""
+    one = with_value(JOB, "rider.fingers", 1)
+    two = evaluate(with_value(one, "rider.fingers", 2), CATALOGUE, {}).fitted.wheels[End.FRONT]
+    step = free(Rung.FINGERS, one)
+    assert step.smallest == pytest.approx(two.smallest)
+    assert step.verdict is two.verdict
+    assert "on it already" in plain(free(Rung.FINGERS, with_value(JOB, "rider.fingers", 2)).why_not)
+    assert "pulses already" in plain(free(Rung.TECHNIQUE, with_value(JOB, "rider.style", "pulse")).why_not)
+    pulsed = evaluate(with_value(JOB, "rider.style", "pulse"), CATALOGUE, {}).fitted.wheels[End.FRONT]
+    assert free(Rung.TECHNIQUE, with_value(JOB, "rider.style", "drag")).smallest == pytest.approx(pulsed.smallest)
+
+
+def test_a_tyre_is_told_by_the_stop_that_it_makes() -> None:
+    loose = with_value(with_value(JOB, "conditions.surface", "gravel"), "bike.tread", "slick")
+    step = free(Rung.TYRE, loose)
+    assert best_tread(loose) is not Tread.SLICK
+    assert step.stop_by_m < 0
+    grips = with_value(loose, "bike.tread", best_tread(loose).value)
+    assert "as well as any" in plain(free(Rung.TYRE, grips).why_not)
+
+
+def test_a_lever_is_set_further_out_only_where_it_comes_near_the_bar() -> None:
+    far, near = (with_value(JOB, "front.lever_reach_mm", reach) for reach in (90.0, 22.0))
+    assert "way enough" in plain(free(Rung.REACH, far).why_not)
+    step = free(Rung.REACH, near)
+    assert not step.why_not
+    out = evaluate(with_value(near, "front.lever_reach_mm", 27.0), CATALOGUE, {}).fitted.wheels[End.FRONT]
+    assert step.smallest == pytest.approx(out.smallest)
+
+
+def test_no_third_brake_for_a_town_bike() -> None:
+    job, found = heavy()
+    kinds = {r.kind for r in short_of(with_value(job, "bike.kind", "city"), found)[0].remedies}
+    assert RemedyKind.THIRD_BRAKE not in kinds
+    touring = with_value(job, "bike.kind", "touring")
+    assert RemedyKind.THIRD_BRAKE in {r.kind for r in short_of(touring, found)[0].remedies}
 
 
 def test_a_part_that_stays_is_in_every_candidate() -> None:
@@ -102,17 +163,17 @@ def test_a_part_that_stays_is_in_every_candidate() -> None:
 def test_a_pick_beats_the_next_by_the_schools_own_measure(row) -> None:
     choice = chosen()
     first, second = choice.ranked(row.school, 2)
-    why = reason_of(row, first, second, choice.fitted_smallest)
+    why = reason_of(row, first, second)
     assert why.next is second
     assert why.limits == len(first.margins)
     assert why.holding == sum(m.verdict is Verdict.HOLDS for m in first.margins)
     assert why.least.relative == min(m.relative for m in first.margins if m.relative is not None)
-    measured = [row.measure(c.standing, choice.fitted_smallest) for c in (first, second)]
+    measured = [row.measure(c.standing) for c in (first, second)]
     apart = abs(measured[0] - measured[1])
     assert why.by == (pytest.approx(apart) if apart >= AS_GOOD else 0.0)
     if row.school is School.LEAN and not why.unlike:
         assert measured[0] <= measured[1]
-    assert reason_of(row, first, None, None).next is None
+    assert reason_of(row, first, None).next is None
 
 
 def heavy():
@@ -223,5 +284,5 @@ def test_runners_up_are_not_the_winner_with_another_lever() -> None:
     ranked = chosen().ranked(School.COOL, 4, apart=True)
     assert len({(c.rotor.id, c.caliper.id, c.pad.id) for c in ranked}) == 4
     assert ranked[0].ids == chosen().ranked(School.COOL, 1)[0].ids
-    smallest = [round(c.smallest, 3) for c in ranked]
-    assert smallest == sorted(smallest, reverse=True)
+    places = [row_of_school(School.COOL).key(c.standing) for c in ranked]
+    assert places == sorted(places)

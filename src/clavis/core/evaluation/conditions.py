@@ -499,6 +499,13 @@ def cures_of(wheel: ResolvedWheel) -> Renewals:
     )
 
 
+def helpful_renewals(wheel: ResolvedWheel) -> Renewals:
+    """What else, come new or done, does away with something that is tight or not known of the parts that stay."""
+    mild = (Severity.TIGHT, Severity.UNKNOWN)
+    found = {c.row.cure for c in conditions_of(wheel) if c.row.cure and c.row.severity in mild}
+    return frozenset(found) - cures_of(wheel)
+
+
 def needed_renewals(cures: Renewals, changed: frozenset[Axis]) -> Renewals:
     """What of the cures is left to do where other models come to these places: they do away with theirs, and a new
     lever or caliper with what ails the line."""

@@ -14,8 +14,9 @@ from clavis.core.parts.fluids import LINE_WORDS
 from clavis.core.parts.links import Link
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
+from clavis.core.physics.forces import Limiter
 from clavis.core.physics.heat import WITNESS_DOUBT_K, Node, witness_of
-from clavis.core.sentences import Words, say
+from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Margin, Severity, Verdict
 from clavis.core.working import Figure
 
@@ -129,6 +130,34 @@ def limit_words(setup: SetupResult, end: End) -> Words:
         return first.words
     wheel = setup.wheels.get(end)
     return LIMITER_WORDS[wheel.forces.limiter] if wheel else ""
+
+
+LONGER_BY_M = 0.1
+"""a stop that gets longer by less is the same"""
+MORE_GAIN_RATIO = 1.01
+
+
+def longer_words(now: SetupResult, before: SetupResult) -> Words:
+    """Why a stop on the flat is longer than with another setup; nothing where it is not. More force for the same finger
+    makes it longer where the hand must keep clear of the limit of the ground."""
+    stop, was = now.stop_flat, before.stop_flat
+    if stop is None or was is None or stop.distance_m < was.distance_m + LONGER_BY_M:
+        return NOTHING
+    by_m = stop.distance_m - was.distance_m
+    for end, limiter in stop.limited_by.items():
+        stronger = (
+            end in now.wheels
+            and end in before.wheels
+            and now.wheels[end].forces.gain > MORE_GAIN_RATIO * before.wheels[end].forces.gain
+        )
+        if stronger and limiter is not Limiter.HAND:
+            words = (
+                "{by_m:.1} longer: {end}, this rider’s finger scatters as before, which now moves the force more: the "
+                "hand must stay further from the limit of the ground"
+            )
+            return say(words, by_m=by_m, end=end)
+    weakest = next((end for end, limiter in stop.limited_by.items() if limiter is Limiter.HAND), End.FRONT)
+    return say("{by_m:.1} longer: {end}, {why}", by_m=by_m, end=weakest, why=LIMITER_WORDS[stop.limited_by[weakest]])
 
 
 def witness_words(w: WheelResult) -> Words:

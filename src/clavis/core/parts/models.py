@@ -386,6 +386,10 @@ class Brake:
         found: Rotor | Caliper | Lever | Pad | None = getattr(self, axis)
         return found
 
+    def maker_of(self, axis: Axis) -> str | None:
+        part = self.of(axis)
+        return None if part is None else part.maker
+
     def changed_from(self, other: "Brake") -> frozenset[Axis]:
         """The kinds of part in which it is not as another brake."""
         return _DIFFERENT[

@@ -8,18 +8,21 @@ from itertools import product
 
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, WheelResult, evaluate_setup
 from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.evaluation.sheet import longer_words
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job, Pick, Proposal
+from clavis.core.parameters import ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis, Brake, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import Style
-from clavis.core.physics.heat import Node, pad_area_mm2
+from clavis.core.physics.heat import Node, equal_mass_thickness_mm, pad_area_mm2
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
 from clavis.core.selection.compare import SetupColumn, column_of
-from clavis.core.selection.schools import Candidate, row_of_school
+from clavis.core.selection.schools import HEAT_MARGINS, Candidate
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 
@@ -80,9 +83,13 @@ def _diameter(s: WheelSetup, mounting: Mounting) -> list[ArgumentSide] | Words:
         return large.construction is not thick.construction, other_track, apart(pair), large.id + thick.id
 
     near = [p for p in pairs if apart(p) <= AS_HEAVY_RATIO]
-    if not near:
-        return "no two rotors that go on this wheel weigh the same, one larger and one thicker"
-    large, thick = min(near, key=unlike)
+    larger = [r for r in rotors if r.diameter_mm > s.rotor.diameter_mm + 1]
+    if near:
+        large, thick = min(near, key=unlike)
+    elif larger:  # none in the catalogue is as heavy: how thick it would be is told in words
+        large, thick = min(larger, key=lambda r: (r.diameter_mm, *unlike((r, s.rotor)))), s.rotor
+    else:
+        return "no larger rotor goes on this wheel"
     pick = _pick_of(s)
     return [
         ArgumentSide(f"larger, {large.name}", pick.model_copy(update={"rotor_id": large.id})),
@@ -90,19 +97,33 @@ def _diameter(s: WheelSetup, mounting: Mounting) -> list[ArgumentSide] | Words:
     ]
 
 
-def _best(candidates: Sequence[Candidate], job: Job, choice: Choice) -> Candidate | None:
-    key = row_of_school(job.wishes.school).key
-    return min(candidates, key=lambda c: key(c.standing, choice.fitted_smallest), default=None)
+def _pistons(s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
+    """Two pistons and four with the same rotor, lever and compound: the caliper that is on it on its side, on the other
+    the one most like it, by the area of its pistons."""
+    if s.caliper.fluid is Fluid.NONE:
+        return "a cable caliper has no pistons to count"
+    same = [
+        c
+        for c in choice.candidates
+        if (c.rotor.id, c.lever.id, c.pad.compound) == (s.rotor.id, s.lever.id, s.pad.compound) and c.caliper.bores_mm
+    ]
 
+    def unlike(c: Candidate) -> tuple[object, ...]:
+        other_pads = c.pad.id != s.pad.id if c.caliper == s.caliper else c.pad.finned != s.pad.finned
+        area = abs(c.caliper.piston_area_mm2 - s.caliper.piston_area_mm2)
+        return (
+            c.caliper != s.caliper,
+            other_pads,
+            area,
+            c.caliper.maker != s.caliper.maker,
+            len(c.setup.renew),
+            c.pad.id,
+        )
 
-def _pistons(job: Job, s: WheelSetup, choice: Choice) -> list[ArgumentSide] | Words:
-    """The school's best caliper of each kind, with the same rotor and compound."""
-    same = [c for c in choice.candidates if c.rotor.id == s.rotor.id and c.pad.compound == s.pad.compound]
-    hydraulic = [c for c in same if c.caliper.bores_mm]
-    two, four = (_best([c for c in hydraulic if c.caliper.four_pistons is n], job, choice) for n in (False, True))
+    two, four = (min((c for c in same if c.caliper.four_pistons is n), key=unlike, default=None) for n in (False, True))
     if two is None or four is None:
-        words = "with {rotor} and these pads the catalogue has calipers of one kind only"
-        return say(words, rotor=s.rotor.name)
+        words = "with {rotor}, {lever} and these pads the catalogue has calipers of one kind only"
+        return say(words, rotor=s.rotor.name, lever=s.lever.name)
     return [ArgumentSide(f"two, {two.caliper.name}", two.ids), ArgumentSide(f"four, {four.caliper.name}", four.ids)]
 
 
@@ -147,7 +168,7 @@ def hold(
     recorded = proposed.load.recorded
     sides = {
         Argument.DIAMETER: lambda: _diameter(s, mounting),
-        Argument.PISTONS: lambda: _pistons(job, s, choice),
+        Argument.PISTONS: lambda: _pistons(s, choice),
         Argument.COMPOUND: lambda: _compound(s, choice),
         Argument.STYLE: lambda: _style(s, recorded),
     }[argument]()
@@ -162,10 +183,12 @@ def hold(
         setup = evaluate_setup(own, SetupName.PROPOSED, evaluation.mountings, seen, tracks)
         told = replace(evaluation, situation=seen)
         columns.append(column_of(f"{argument.value}-{k}", side.name, setup, own, told, tracks, picks))
-    return Held(tuple(columns), _words(argument, end, columns))
+    return Held(tuple(columns), _words(argument, end, columns, situation.parameters))
 
 
-def _words(argument: Argument, end: End, columns: Sequence[SetupColumn]) -> tuple[Words, ...]:
+def _words(
+    argument: Argument, end: End, columns: Sequence[SetupColumn], parameters: ModelParameters
+) -> tuple[Words, ...]:
     """What the figures say of one wheel, side by side; nothing where one side cannot be computed."""
     wheels = [w for c in columns if (w := c.setup.wheels.get(end)) is not None]
     if len(wheels) < len(columns):
@@ -177,19 +200,31 @@ def _words(argument: Argument, end: End, columns: Sequence[SetupColumn]) -> tupl
         name=cooler, least_c=min(rotors), most_c=max(rotors),
     )  # fmt: skip
     says: dict[Argument, Callable[[], tuple[Words, ...]]] = {
-        Argument.DIAMETER: lambda: (*_of_diameter(wheels[0], wheels[-1]), heat),
+        Argument.DIAMETER: lambda: (*_of_diameter(columns, wheels[0], wheels[-1], parameters), heat),
         Argument.PISTONS: lambda: (*_of_pistons(wheels[0], wheels[-1]), heat),
         Argument.COMPOUND: lambda: (heat, *_of_compounds(columns, wheels)),
-        Argument.STYLE: lambda: _of_styles(columns, heat),
+        Argument.STYLE: lambda: _of_styles(columns, wheels),
     }
     return says[argument]()
 
 
-def _of_diameter(large: WheelResult, thick: WheelResult) -> tuple[Words, ...]:
+def _of_diameter(
+    columns: Sequence[SetupColumn], large: WheelResult, thick: WheelResult, parameters: ModelParameters
+) -> tuple[Words, ...]:
     by = large.link.effective_radius_m / thick.link.effective_radius_m - 1
+    equal_mm = equal_mass_thickness_mm(thick.setup.rotor, large.setup.rotor.mass_g, parameters)
+    longer = longer_words(columns[0].setup, columns[-1].setup)
+    as_heavy: Words = say("{large_g:.0} against {thick_g:.0}.", large_g=large.setup.rotor.mass_g,
+                          thick_g=thick.setup.rotor.mass_g)  # fmt: skip
+    if equal_mm is not None:
+        as_heavy = say(
+            "{large_g:.0} against {thick_g:.0}; to weigh what the larger one does {name} would be {equal_mm:.2} thick.",
+            large_g=large.setup.rotor.mass_g, thick_g=thick.setup.rotor.mass_g, name=thick.setup.rotor.name,
+            equal_mm=equal_mm,
+        )  # fmt: skip
     return (
-        say("{large_g:.0} against {thick_g:.0}: as heavy.", large_g=large.setup.rotor.mass_g,
-            thick_g=thick.setup.rotor.mass_g),
+        as_heavy,
+        *([say("The stop on the flat gets {why}.", why=longer)] if longer else []),
         say("The larger one gives {by_pct:+.0} of force at the road for the same finger, by its radius; thickness "
             "gives none.", by_pct=100 * by),
     )  # fmt: skip
@@ -216,10 +251,29 @@ def _of_compounds(columns: Sequence[SetupColumn], wheels: Sequence[WheelResult])
     )
 
 
-def _of_styles(columns: Sequence[SetupColumn], heat: Words) -> tuple[Words, ...]:
-    drag, pulse = (float(load.time_s[-1]) / 60 for c in columns if (load := c.setup.load) is not None)
-    words = "Nearly the same energy for the way; {drag_min:.1} against {pulse_min:.1}."
-    return (
-        say(words, drag_min=drag, pulse_min=pulse),
-        heat,
-    )
+def _of_styles(columns: Sequence[SetupColumn], wheels: Sequence[WheelResult]) -> tuple[Words, ...]:
+    """Node by node, and which way leaves more where it is nearest to its limit."""
+    drag_min, pulse_min = (float(load.time_s[-1]) / 60 for c in columns if (load := c.setup.load) is not None)
+    told: list[Words] = [
+        say("Nearly the same energy for the way; {drag_min:.1} against {pulse_min:.1}.",
+            drag_min=drag_min, pulse_min=pulse_min),
+    ]  # fmt: skip
+    drag, pulse = wheels
+    for node, name in ((Node.ROTOR, "Rotor"), (Node.SURFACE, "Face of the pads"), (Node.PADS, "Pads"),
+                       (Node.FLUID, "Fluid")):  # fmt: skip
+        if node is Node.FLUID and drag.heat.fluid_peak_c is None:
+            continue
+        told.append(
+            say("{name}: {drag_c:.0} dragging, {pulse_c:.0} pulsing.", name=name, drag_c=drag.heat.peak_c[node],
+                pulse_c=pulse.heat.peak_c[node])
+        )  # fmt: skip
+    near = min((m for m in drag.margins if m.key in HEAT_MARGINS and m.relative is not None),
+               key=lambda m: m.relative or 0.0, default=None)  # fmt: skip
+    other = next((m for m in pulse.margins if near is not None and m.key == near.key), None)
+    if near is not None and other is not None:
+        better = "pulsing" if (other.relative or 0.0) > (near.relative or 0.0) else "dragging"
+        told.append(
+            say("Nearest its limit is this: {drag} dragging, {pulse} pulsing; {better} leaves more.", drag=near.words(),
+                pulse=other.words(), better=better)
+        )  # fmt: skip
+    return tuple(told)

@@ -7,12 +7,13 @@ A candidate is rotor × caliper × lever × pad; adapter and bolts follow from t
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.evaluation.conditions import cures_of, needed_renewals
+from clavis.core.evaluation.conditions import cures_of, helpful_renewals, needed_renewals
 from clavis.core.evaluation.margins import (
     Demand,
     Fixed,
@@ -34,8 +35,8 @@ from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import CHECKS, results_of
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Job, School
-from clavis.core.job.renewal import NONE
+from clavis.core.job.document import Job, School, Wish
+from clavis.core.job.renewal import NONE, Renewal, Renewals
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import AnyPart, Axis, Brake
@@ -44,7 +45,7 @@ from clavis.core.physics.bike import one
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.physics.forces import BrakeLine, Feel, feel_of
 from clavis.core.physics.heat import BoilingPoint, Node, PeakTable, peaks_of
-from clavis.core.selection.schools import Candidate, Standing, quiet_score, row_of_school
+from clavis.core.selection.schools import HEAT_MARGINS, Candidate, Standing, quiet_score, row_of_school, unwished
 from clavis.core.selection.sieve import Sieve, sieve
 from clavis.core.sentences import NOTHING, Words
 from clavis.core.verdicts import Severity, Verdict, place_of, verdict_at, worst
@@ -77,7 +78,6 @@ class Choice:
     sieve: Sieve
     candidates: tuple[Candidate, ...]
     heat_distinct: int
-    fitted_smallest: float | None
 
     def within(self, budget_price: float) -> "Choice":
         """The same with those candidates alone whose new parts this budget pays for."""
@@ -87,7 +87,7 @@ class Choice:
         """The candidates of which something that decides is not known, apart from the others; None without any."""
         row = row_of_school(school)
         unknown = [c for c in self.candidates if c.verdict is Verdict.UNKNOWN]
-        unknown.sort(key=lambda c: row.key(c.standing, self.fitted_smallest))
+        unknown.sort(key=lambda c: row.key(c.standing))
         lacks: dict[tuple[str, ...], Lacking] = {}
         for candidate in unknown[:LOOKED_INTO]:
             points = tuple(p for p in candidate.points if p.severity is Severity.UNKNOWN)
@@ -99,7 +99,7 @@ class Choice:
         row = row_of_school(school)
 
         def place(candidate: Candidate) -> tuple[float, ...]:
-            return row.key(candidate.standing, self.fitted_smallest)
+            return row.key(candidate.standing)
 
         if most == 1:
             first = min(self.candidates, key=place, default=None)
@@ -128,8 +128,6 @@ class Prepared:
     """the worst that is open about each, whatever the ride"""
     which: NDArray[np.int64]
     distinct: tuple[WheelSetup, ...]
-    fitted: int | None
-    """the combination that is on the wheel now"""
     mass_g: tuple[float, ...]
     price: tuple[float, ...]
     """of all that has to be bought"""
@@ -232,6 +230,38 @@ class _Conditions:
         return self._kept[key]
 
 
+FRESHER_K = 5.0
+"""fresh fluid that boils no more than that above what is in the line is no help"""
+MOST_HELPS = 3
+
+
+def _helpful(mounting: Mounting) -> Renewals:
+    """What helps a brake of which parts stay, though it may be ridden without: the same part new, fresh fluid, bedding
+    in."""
+    wheel = mounting.wheel
+    found = set(helpful_renewals(wheel))
+    if all(wheel.on_it.of(axis) is not None for axis in Axis):
+        now, fresh = (
+            boiling_of(setup_with(wheel, wheel.on_it, mounting.bottle_for, opens_line=opened), 0.0).boiling_c
+            for opened in (False, True)
+        )
+        if fresh is not None and (now is None or fresh > now + FRESHER_K):
+            found.add(Renewal.BLEED)
+    return frozenset(sorted(found)[:MOST_HELPS])
+
+
+def _ways(cures: Renewals, helpful: Renewals, brake: Brake, on_it: Brake) -> list[Renewals]:
+    """What comes new or is done beside other models of part: all that must, and each way of what helps with it; nothing
+    more comes first."""
+    if not cures and not helpful:
+        return [NONE]
+    changed = brake.changed_from(on_it)
+    must, may = needed_renewals(cures, changed), sorted(needed_renewals(helpful, changed))
+    if brake.caliper is not None and brake.caliper.fluid is Fluid.NONE:
+        may = [renewal for renewal in may if renewal is not Renewal.BLEED]
+    return [must | frozenset(some) for n in range(len(may) + 1) for some in combinations(may, n)]
+
+
 REPORT_EVERY = 100
 
 
@@ -240,36 +270,39 @@ def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = l
     many are."""
     wheel = mounting.wheel
     sifted = sieve(mounting, job.keeps.of(wheel.end))
-    conditions, cures = _Conditions(), cures_of(wheel)
+    conditions, cures, helpful = _Conditions(), cures_of(wheel), _helpful(mounting)
     setups: list[WheelSetup] = []
     cases: list[FitCase] = []
     standing: list[Verdict] = []
     which: list[int] = []
     rows: dict[tuple[Any, ...], int] = {}
     distinct: list[WheelSetup] = []
-    fitted = None
     brakes = sifted.brakes()
     for k, (brake, checked) in enumerate(zip(brakes, sifted.verdicts, strict=True)):
         if k % REPORT_EVERY == 0:
             report(k, len(brakes))
-        renew = needed_renewals(cures, brake.changed_from(wheel.on_it)) if cures else NONE
-        case = FitCase.of(mounting, brake, renew)
-        setup = setup_with(
-            wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, opens_line=case.opens_line, renew=renew
-        )
-        if not setup.rideable or conditions.of(case).void:
-            continue
-        key = _heat_key(setup)
-        if key not in rows:
-            rows[key] = len(distinct)
-            distinct.append(setup)
-        found = verdict_at(int(checked))
-        if case.stays:  # judged as it stands, not as it would be put together
-            fitted, found = len(setups), verdict_of(points_of_checks(wheel.end, results_of(case)))
-        setups.append(setup)
-        cases.append(case)
-        standing.append(worst([found, conditions.of(case).worst]))
-        which.append(rows[key])
+        opened = False
+        for renew in _ways(cures, helpful, brake, wheel.on_it):
+            if opened and Renewal.BLEED in renew - cures:
+                continue  # it is filled anew in any case
+            case = FitCase.of(mounting, brake, renew)
+            opened = opened or (case.opens_line and Renewal.BLEED not in renew)
+            setup = setup_with(
+                wheel, brake, mounting.bottle_for, bedded=job.proposal.bedded, opens_line=case.opens_line, renew=renew
+            )
+            if not setup.rideable or conditions.of(case).void:
+                continue
+            key = _heat_key(setup)
+            if key not in rows:
+                rows[key] = len(distinct)
+                distinct.append(setup)
+            found = verdict_at(int(checked))
+            if case.stays:  # judged as it stands, not as it would be put together
+                found = verdict_of(points_of_checks(wheel.end, results_of(case)))
+            setups.append(setup)
+            cases.append(case)
+            standing.append(worst([found, conditions.of(case).worst]))
+            which.append(rows[key])
     places = np.array(which, dtype=np.int64)
     return Prepared(
         mounting,
@@ -279,10 +312,9 @@ def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = l
         tuple(standing),
         places,
         tuple(distinct),
-        fitted,
         mass_g=tuple(s.mass_g for s in setups),
         price=tuple(price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, cases, strict=True)),
-        quiet=tuple(quiet_score(s.pad, s.rotor) for s in setups),
+        quiet=tuple(quiet_score(s.pad) for s in setups),
     )
 
 
@@ -295,6 +327,8 @@ class Scales:
     stacks: tuple[Stack, ...]
     peaks: PeakTable
     ride: WheelRide
+    wants: tuple[Wish, ...] = ()
+    """what the rider wishes besides"""
 
     def peaks_at(self, at: Any, fluid: bool) -> Peaks:
         """Peaks of the heat-distinct setup at this place, or of those at several."""
@@ -326,19 +360,27 @@ class Scales:
     def standings(self) -> list[Standing]:
         """What the schools look at, of every setup."""
         prepared, hand = self.prepared, self.situation.hand
+        on_it = prepared.mounting.wheel.on_it.caliper
+        hydraulic = on_it is not None and on_it.fluid is not Fluid.NONE
         out: list[Any] = [None] * len(prepared.setups)
         for stack, found in self.graded:
-            columns = (stack.places, found.place, found.smallest, found.finger_lock_n, found.finger_target_n)
-            for k, place, smallest, lock_n, target_n in zip(*(c.tolist() for c in columns), strict=True):
+            columns = (
+                stack.places, found.place, found.smallest, found.coolest, found.finger_lock_n, found.finger_target_n
+            )  # fmt: skip
+            for k, place, smallest, coolest, lock_n, target_n in zip(*(c.tolist() for c in columns), strict=True):
                 before = prepared.standing[k]
                 out[k] = Standing(
                     verdict=worst([before, verdict_at(place)]),
                     smallest=min(smallest, -1.0) if before is Verdict.FAILS else smallest,
+                    coolest=coolest,
                     mass_g=prepared.mass_g[k],
                     price=prepared.price[k],
                     grabby=feel_of(lock_n, hand) is Feel.GRABBY,
                     finger_target_n=target_n,
+                    tiring_n=max(target_n - hand.comfortable_n, 0.0),
                     quiet=prepared.quiet[k],
+                    unwished=unwished(prepared.setups[k], self.wants) if self.wants else 0.0,
+                    steps_down=hydraulic and prepared.setups[k].caliper.fluid is Fluid.NONE,
                 )
         return out
 
@@ -366,6 +408,8 @@ class Graded:
     """the worst verdict of their margins, by its place among the words"""
     smallest: NDArray[np.float64]
     """the least relative margin of those that are known"""
+    coolest: NDArray[np.float64]
+    """the least of those that heat is held against"""
     fails: Mapping[str, NDArray[np.bool_]]
     """by the key of each margin, whether it fails"""
     finger_target_n: NDArray[np.float64]
@@ -374,11 +418,13 @@ class Graded:
     @classmethod
     def of(cls, judged: Judged, n: int) -> "Graded":
         grades = {m.key: m.grades(n) for m in judged.margins}
-        known = [np.broadcast_to(m.relative, n) for m in judged.margins if m.relative is not None]
+        known = {m.key: np.broadcast_to(m.relative, n) for m in judged.margins if m.relative is not None}
+        of_heat = [relative for key, relative in known.items() if key in HEAT_MARGINS]
         fails = place_of(Verdict.FAILS)
         return cls(
             np.maximum.reduce(list(grades.values())),
-            np.minimum.reduce(known),
+            np.minimum.reduce(list(known.values())),
+            np.minimum.reduce(of_heat),
             {key: found == fails for key, found in grades.items()},
             np.broadcast_to(judged.forces.finger_target_n, n),
             np.broadcast_to(judged.forces.finger_lock_n, n),
@@ -390,13 +436,14 @@ def scales_of(
     situation: Situation,
     demand: Demand,
     load: BrakeLoad,
+    wants: tuple[Wish, ...] = (),
     stacks: tuple[Stack, ...] | None = None,
 ) -> Scales:
-    """``stacks`` where they are made already."""
+    """``wants`` are the rider's wishes; ``stacks`` where they are made already."""
     steps = heat_steps(load, situation.sharing, prepared.end)
     peaks = prepared.heat(situation, steps)
     ride = wheel_ride(situation.bike, demand.alone, prepared.end, drag_force_n(situation, load, prepared.end), load)
-    return Scales(situation, prepared, stacks or stacks_of(prepared, situation), peaks, ride)
+    return Scales(situation, prepared, stacks or stacks_of(prepared, situation), peaks, ride, wants)
 
 
 def choose(
@@ -409,16 +456,17 @@ def choose(
 ) -> Choice:
     """Every feasible candidate of a wheel over the ride. ``report`` is told every so often how many of how many are
     laid out."""
-    return chosen(prepare(job, mounting, report), situation, demand, load)
+    return chosen(prepare(job, mounting, report), situation, demand, load, job.wishes.wants)
 
 
-def chosen(prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad) -> Choice:
+def chosen(
+    prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad, wants: tuple[Wish, ...]
+) -> Choice:
     """What is laid out, over the ride: one integration for the heat-distinct ones together."""
     if not prepared.setups:
-        return Choice(prepared.end, prepared.sieve, (), 0, None)
-    candidates = scales_of(prepared, situation, demand, load).candidates()
-    fitted = None if prepared.fitted is None else candidates[prepared.fitted].smallest
-    return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct), fitted)
+        return Choice(prepared.end, prepared.sieve, (), 0)
+    candidates = scales_of(prepared, situation, demand, load, wants).candidates()
+    return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct))
 
 
 _STEP_ORDER: Mapping[Axis, Callable[[Any], tuple[Any, ...]]] = {

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, WheelResult, evaluate_setup
+from clavis.core.evaluation.open_points import least_margin
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import YearOfWear, year_of_wear
 from clavis.core.job.document import Job, Pick, Pin, Proposal, School
@@ -11,7 +12,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
 from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
-from clavis.core.selection.schools import Standing, quiet_score, row_of_school, together
+from clavis.core.selection.schools import HEAT_MARGINS, Standing, quiet_score, row_of_school, together
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Margin, Verdict
 
@@ -89,9 +90,17 @@ class Comparison:
 
 def standing_of(w: WheelResult) -> Standing:
     """One wheel of a setup as the schools look at it; mass and price are told of the whole bike."""
-    quiet = quiet_score(w.setup.pad, w.setup.rotor)
-    grabby = w.forces.feel is Feel.GRABBY
-    return Standing(w.verdict, w.smallest, 0.0, 0.0, grabby, w.forces.finger_target_n, quiet)
+    return Standing(
+        verdict=w.verdict,
+        smallest=w.smallest,
+        coolest=least_margin(m for m in w.margins if m.key in HEAT_MARGINS),
+        mass_g=0.0,
+        price=0.0,
+        grabby=w.forces.feel is Feel.GRABBY,
+        finger_target_n=w.forces.finger_target_n,
+        tiring_n=max(w.forces.finger_target_n - w.forces.hand.comfortable_n, 0.0),
+        quiet=quiet_score(w.setup.pad),
+    )
 
 
 def pin_name(setup: SetupResult, bike: str) -> str:
@@ -265,11 +274,10 @@ def compare(job: Job, evaluation: Evaluation, tracks: Mapping[str, Track]) -> Co
 def side_by_side(job: Job, columns: tuple[SetupColumn, ...], about: End | None = None) -> Comparison:
     """Columns with their figures, and which of them the job's school takes, with why: by both wheels, or by the one
     that the comparison is about. What fails is never taken."""
-    fitted = next((c.least for c in columns if c.key == FITTED), None)
     key = row_of_school(job.wishes.school).key
     whole = {k: standing for k, c in enumerate(columns) if (standing := c.standing(about)) is not None}
     passing = {k: s for k, s in whole.items() if columns[k].verdict(about) is not Verdict.FAILS}
-    winner = min(passing, key=lambda k: key(passing[k], fitted), default=None) if len(columns) > 1 else None
+    winner = min(passing, key=lambda k: key(passing[k]), default=None) if len(columns) > 1 else None
     if winner is not None:
         return Comparison(columns, _rows(columns), winner, _why(columns, winner, job.wishes.school, about))
     none_will_do = len(columns) > 1 and all(c.verdict(about) is Verdict.FAILS for c in columns)

@@ -46,27 +46,25 @@ class Pair:
         return 0.0 if self.standing is None else self.standing.smallest * 100
 
 
-def _best_by_size(candidates: Iterable[Candidate], row: SchoolRow, fitted: float | None) -> dict[int, Candidate]:
+def _best_by_size(candidates: Iterable[Candidate], row: SchoolRow) -> dict[int, Candidate]:
     best: dict[int, Candidate] = {}
     for candidate in candidates:
         size = size_of(candidate.rotor.diameter_mm)
         now = best.get(size)
-        if now is None or row.key(candidate.standing, fitted) < row.key(now.standing, fitted):
+        if now is None or row.key(candidate.standing) < row.key(now.standing):
             best[size] = candidate
     return best
 
 
 def _best(choice: Choice, row: SchoolRow) -> Candidate | None:
-    return min(choice.candidates, key=lambda c: row.key(c.standing, choice.fitted_smallest), default=None)
+    return min(choice.candidates, key=lambda c: row.key(c.standing), default=None)
 
 
 def pairs_of(front: Choice, rear: Choice, school: School) -> tuple[Pair, ...]:
     """For each pairing each wheel's best of its size, and of those the pair whose two wheels together stand first."""
     row = row_of_school(school)
-    known = [m for m in (front.fitted_smallest, rear.fitted_smallest) if m is not None]
-    fitted = min(known) if len(known) == 2 else None
-    fronts = _best_by_size(front.candidates, row, front.fitted_smallest)
-    rears = _best_by_size(rear.candidates, row, rear.fitted_smallest)
+    fronts = _best_by_size(front.candidates, row)
+    rears = _best_by_size(rear.candidates, row)
     own_front, own_rear = (_best(choice, row) for choice in (front, rear))
     out = []
     for pairing, pairs in PAIRINGS.items():
@@ -78,6 +76,6 @@ def pairs_of(front: Choice, rear: Choice, school: School) -> tuple[Pair, ...]:
         ]
         if pairing is Pairing.BY_LOAD:
             both = [x for x in both if x[0] is own_front and x[1] is own_rear]
-        best = min(both, key=lambda x: row.key(x[2], fitted), default=None)
+        best = min(both, key=lambda x: row.key(x[2]), default=None)
         out.append(Pair(pairing, *best) if best else Pair(pairing, None, None, None))
     return tuple(out)

@@ -1,7 +1,8 @@
 """The answer to a job: which pair to take, or that what is on it stays, or that nothing holds and what comes nearest.
 
-A wheel that holds as it stands is not touched, whatever a school would rather have; the others take the school's pick.
-The budget is for both wheels together.
+A wheel that holds as it stands is not touched, whatever a school would rather have; nor is one that is tight, within
+every limit, where the rider complains of nothing. The others take the school's pick. The budget is for both wheels
+together.
 """
 
 from collections.abc import Iterable, Mapping
@@ -49,6 +50,8 @@ class Recommendation:
     budget: float | None
     for_more: ForMore | None
     why: Words
+    better: "Recommendation | None" = None
+    """what would do more, where what is on it stays although it is tight"""
 
     @property
     def over(self) -> float:
@@ -56,12 +59,12 @@ class Recommendation:
 
     def stays(self, end: End) -> bool:
         """Nothing on this wheel is changed."""
-        return self.picks[end].fit_case.stays
+        return self.picks[end].untouched
 
     @property
     def unknown(self) -> tuple[OpenPoint, ...]:
         """What is not known of the wheels that change, and decides."""
-        changed = [c for c in self.picks.values() if not c.fit_case.stays]
+        changed = [c for c in self.picks.values() if not c.untouched]
         return tuple(p for c in changed for p in c.points if p.severity is Severity.UNKNOWN)
 
     def proposal(self, bedded: bool) -> Proposal:
@@ -72,22 +75,23 @@ class Recommendation:
 
 def as_it_stands(choice: Choice) -> Candidate | None:
     """The brake that is on the wheel, weighed as it stands; None where it cannot be ridden or judged."""
-    return next((c for c in choice.candidates if c.fit_case.stays), None)
+    return next((c for c in choice.candidates if c.untouched), None)
 
 
-def _kept(choice: Choice) -> Candidate | None:
-    """What is on the wheel, where it holds."""
+def _kept(choice: Choice, content: bool) -> Candidate | None:
+    """What is on the wheel, where it holds; or where it is tight and the rider is ``content``."""
     found = as_it_stands(choice)
-    return found if found is not None and found.verdict is Verdict.HOLDS else None
+    enough = (Verdict.HOLDS, Verdict.TIGHT) if content else (Verdict.HOLDS,)
+    return found if found is not None and found.verdict in enough else None
 
 
-def _by_price(choice: Choice, row: SchoolRow) -> list[Candidate]:
-    """Candidates of which each is better to the school than everything cheaper; what holds as it stands alone."""
-    if (kept := _kept(choice)) is not None:
+def _by_price(choice: Choice, row: SchoolRow, content: bool) -> list[Candidate]:
+    """Candidates of which each is better to the school than everything cheaper; what stays as it is alone."""
+    if (kept := _kept(choice, content)) is not None:
         return [kept]
 
     def place(candidate: Candidate) -> tuple[float, ...]:
-        return row.key(candidate.standing, choice.fitted_smallest)
+        return row.key(candidate.standing)
 
     out: list[Candidate] = []
     best: tuple[float, ...] | None = None
@@ -104,7 +108,7 @@ def _better(row: SchoolRow, pairs: Iterable[tuple[Candidate, Candidate]]) -> tup
 
     def place(pair: tuple[Candidate, Candidate]) -> tuple[float, ...]:
         both = _together(pair)
-        return (RANK[both.verdict], *row.key(both, None))
+        return (RANK[both.verdict], *row.key(both))
 
     return min(pairs, key=place, default=None)
 
@@ -112,14 +116,17 @@ def _better(row: SchoolRow, pairs: Iterable[tuple[Candidate, Candidate]]) -> tup
 ADVICE_OF = {Verdict.FAILS: Advice.NEAREST, Verdict.UNKNOWN: Advice.UNTOLD}
 
 
-def recommended(front: Choice, rear: Choice, school: School, budget: float | None) -> Recommendation | None:
-    """One school's answer; None where no brake at all can be fitted on one of the wheels.
+def recommended(
+    front: Choice, rear: Choice, school: School, budget: float | None, *, content: bool = False
+) -> Recommendation | None:
+    """One school's answer; None where no brake at all can be fitted on one of the wheels. ``content``: the rider
+    complains of nothing.
 
     Within the budget where a pair there does not fail, with what more would bring; else the pair that stands first, and
     by how much it passes.
     """
     row = row_of_school(school)
-    fronts, rears = _by_price(front, row), _by_price(rear, row)
+    fronts, rears = (_by_price(choice, row, content) for choice in (front, rear))
     if not fronts or not rears:
         return None
     first = (fronts[-1], rears[-1])  # each the school's best, whatever it costs
@@ -131,9 +138,13 @@ def recommended(front: Choice, rear: Choice, school: School, budget: float | Non
             if RANK[dearer.verdict] < RANK[standing.verdict]:
                 for_more = ForMore(dearer.price - budget, dearer.verdict)
     picks = dict(zip(End, pair, strict=True))
-    advice = Advice.KEEP if all(c.fit_case.stays for c in pair) else ADVICE_OF.get(standing.verdict, Advice.TAKE)
+    advice = Advice.KEEP if all(c.untouched for c in pair) else ADVICE_OF.get(standing.verdict, Advice.TAKE)
     why = _why(row, picks, {End.FRONT: front, End.REAR: rear})
-    return Recommendation(row, advice, picks, standing, budget, for_more, why)
+    better = None
+    if content and advice is Advice.KEEP and standing.verdict is not Verdict.HOLDS:
+        other = recommended(front, rear, school, budget)
+        better = other if other is not None and RANK[other.standing.verdict] < RANK[standing.verdict] else None
+    return Recommendation(row, advice, picks, standing, budget, for_more, why, better)
 
 
 def _together(pair: tuple[Candidate, Candidate]) -> Standing:
@@ -142,16 +153,16 @@ def _together(pair: tuple[Candidate, Candidate]) -> Standing:
 
 def _why(row: SchoolRow, picks: Mapping[End, Candidate], choices: Mapping[End, Choice]) -> Words:
     """Why this and not the next, of each wheel that changes."""
-    if all(c.fit_case.stays for c in picks.values()):
+    if all(c.untouched for c in picks.values()):
         return joined([say("{end}: {why}", end=end, why=c.why) for end, c in picks.items()], "; ")
     told = []
     for end, candidate in picks.items():
-        if candidate.fit_case.stays:
+        if candidate.untouched:
             continue
         choice = choices[end]
         ranked = choice.ranked(row.school, 2, apart=True)
         following = next((c for c in ranked if c.heat_ids != candidate.heat_ids), None)
-        why = reason_of(row, candidate, following, choice.fitted_smallest)
+        why = reason_of(row, candidate, following)
         told.append(_against(end, candidate, following, why.unlike, why.by, why.unit, why.better))
     return joined(told, "; ")
 

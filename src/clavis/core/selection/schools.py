@@ -4,7 +4,7 @@ SCHOOLS is the table. Every objective is monotone: of two candidates that differ
 at, the one that is better in it never ranks behind.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -21,9 +21,9 @@ from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase
-from clavis.core.job.document import Pick, School
+from clavis.core.job.document import Pick, School, Wish
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.parts.models import Caliper, Construction, Lever, Pad, Rotor
+from clavis.core.parts.models import Axis, Caliper, Lever, Pad, Rotor
 from clavis.core.physics.forces import Hand, WheelForces
 from clavis.core.sentences import Words
 from clavis.core.verdicts import RANK, Margin, Verdict, worst
@@ -31,16 +31,22 @@ from clavis.core.verdicts import RANK, Margin, Verdict, worst
 
 @dataclass(frozen=True)
 class Standing:
-    """All that the schools look at. ``smallest`` is the least relative margin, ``quiet`` the pads' and rotor's score;
-    less is better in everything but that margin."""
+    """All that the schools look at. ``smallest`` is the least relative margin, ``coolest`` the least of those that heat
+    is held against, ``tiring_n`` what the finger gives at target above what it does with ease, ``quiet`` the pads'
+    score, ``unwished`` how far it is from what the rider wishes besides, ``steps_down`` a cable brake in the place of a
+    hydraulic one. Less is better in everything but the margins."""
 
     verdict: Verdict
     smallest: float
+    coolest: float
     mass_g: float
     price: float
     grabby: bool
     finger_target_n: float
+    tiring_n: float
     quiet: float
+    unwished: float = 0.0
+    steps_down: bool = False
 
 
 def together(standings: Sequence[Standing]) -> Standing:
@@ -48,11 +54,15 @@ def together(standings: Sequence[Standing]) -> Standing:
     return Standing(
         worst(s.verdict for s in standings),
         min(s.smallest for s in standings),
+        min(s.coolest for s in standings),
         sum(s.mass_g for s in standings),
         sum(s.price for s in standings),
         any(s.grabby for s in standings),
         max(s.finger_target_n for s in standings),
+        max(s.tiring_n for s in standings),
         sum(s.quiet for s in standings),
+        sum(s.unwished for s in standings),
+        any(s.steps_down for s in standings),
     )
 
 
@@ -74,6 +84,11 @@ class Candidate:
     @cached_property
     def judged(self) -> Judged:
         return self.judge_it()
+
+    @property
+    def untouched(self) -> bool:
+        """It is what is on the wheel, and nothing is done on it."""
+        return self.fit_case.stays and not self.setup.renew
 
     @property
     def rotor(self) -> Rotor:
@@ -159,95 +174,164 @@ class Candidate:
         return self.rotor.id, self.caliper.id, self.pad.id
 
 
-Key = Callable[[Standing, float | None], tuple[float, ...]]
-Objective = Callable[[Standing, float | None], float]
+Objective = Callable[[Standing], float]
 
 
 @dataclass(frozen=True)
 class SchoolRow:
-    """A school's objective: what it asks for in words, the key it sorts by (least first; the second argument is the
-    least margin of what is fitted), and what it measures: a figure, its unit, and what more of the winner's side of
-    it is called."""
+    """A school: what it asks for in words; what a candidate comes to for it in the shop's money, the less the better:
+    its price and what it is worth to the school to have more of what it looks for; what differs by less than ``step``
+    is as good, and wishes decide. What it measures is a figure, its unit, and what more of the winner's side of it is
+    called."""
 
     school: School
     title: str
     words: str
-    objective: Key
+    comes_to: Objective
+    step: float
     measure: Objective
     unit: str
     better: str
+    holds_first: bool = True
+    """what holds before what is tight, whatever it costs"""
+    grabs_last: bool = False
 
-    def key(self, s: Standing, fitted: float | None) -> tuple[float, ...]:
+    def key(self, s: Standing) -> tuple[float, ...]:
         """Where a candidate stands, least first. What fails is never wanted for its mass or its price: of those the
-        nearest stands first in every school."""
+        nearest stands first in every school. Nobody is sold a cable brake for a hydraulic one that would do."""
         if s.verdict is Verdict.FAILS:
             return RANK[Verdict.FAILS], -s.smallest, s.mass_g
-        return self.objective(s, fitted)
+        told = RANK[s.verdict] if self.holds_first else float(s.verdict is Verdict.UNKNOWN)
+        money = self.comes_to(s)
+        grabs = float(self.grabs_last and s.grabby)
+        return float(s.steps_down), told, grabs, round(money / self.step), s.unwished, money, -s.smallest, s.mass_g
 
 
-def quiet_score(pad: Pad, rotor: Rotor) -> float:
-    """Noise, wet manners and cold bite of a pad (least is best); a floating rotor is quieter."""
+def quiet_score(pad: Pad) -> float:
+    """Noise, wet manners and cold bite of a pad (least is best)."""
     row = COMPOUNDS[pad.compound]
-    floating = rotor.construction is Construction.FLOATING
-    return row.noise_score + row.wet_score + row.cold_score - (0.5 if floating else 0.0)
+    return row.noise_score + row.wet_score + row.cold_score
 
 
-def gain_per_money(smallest: float, price: float, fitted: float | None) -> float:
-    """Change of the least relative margin per unit of money. A loss counts the more, the more it costs."""
-    gain, money = smallest - (fitted or 0.0), max(price, 1.0)
-    return gain / money if gain >= 0 else gain * money
+@dataclass(frozen=True)
+class WishRow:
+    """What a wish weighs among what is as good to a school: in words, and a setup's distance from it, each step of
+    which weighs about as much as one of the others."""
+
+    wish: Wish
+    words: str
+    measure: Callable[[WheelSetup], float]
 
 
-def _untold(s: Standing) -> float:
-    """What cannot be told is nobody's first pick while something else is known to do."""
-    return float(s.verdict is Verdict.UNKNOWN)
+_MAKERS = (Axis.ROTOR, Axis.CALIPER, Axis.LEVER)
+WISHES: tuple[WishRow, ...] = (
+    WishRow(Wish.LIGHT, "the lighter", lambda s: s.mass_g / 50),
+    WishRow(Wish.QUIET, "the quieter", lambda s: COMPOUNDS[s.pad.compound].noise_score),
+    WishRow(Wish.WET_DAYS, "the better in the wet", lambda s: COMPOUNDS[s.pad.compound].wet_score),
+    WishRow(Wish.KEEP_PARTS, "the one that keeps more", lambda s: len(s.new - {Axis.PAD})),
+    WishRow(Wish.LOOKS, "the one of fewer makers", lambda s: len({s.brake.maker_of(axis) for axis in _MAKERS}) - 1),
+)
+
+
+def unwished(setup: WheelSetup, wants: Collection[Wish]) -> float:
+    """How far a setup is from all that is wished."""
+    return float(sum(row.measure(setup) for row in WISHES if row.wish in wants))
+
+
+HEAT_MARGINS = frozenset({"rotor", "fade", "boil", "sandwich"})
+"""keys of the margins that heat is held against"""
+COOL_ENOUGH = 0.5
+"""more heat margin than that nobody is sold: half way to every limit (judged)"""
+TIGHT_LEAVES_RATIO = 0.2
+
+
+@dataclass(frozen=True)
+class Rates:
+    """What more of what a school looks for is worth, in the shop's money (judged)."""
+
+    gram: float = 3.0
+    """to the lean: a gram off"""
+    margin: float = 500.0
+    """to the cool: the whole of a limit as heat margin; a tenth of it a tenth"""
+    newton: float = 5.0
+    """to a light hand: a newton less above what the finger does with ease"""
+    tight: float = 60.0
+    """to the thrifty: that a wheel holds and is not just tight, and half as much again where next to nothing is left"""
+    score: float = 25.0
+    """to the quiet: one step of a pad's scores"""
+
+
+RATES = Rates()
+
+
+def _cool(s: Standing) -> float:
+    return s.price - RATES.margin * min(s.coolest, COOL_ENOUGH)
+
+
+def _light_hand(s: Standing) -> float:
+    # what grabs is the better, the less it does; what is done with ease is light enough
+    return s.price + RATES.newton * (-s.finger_target_n if s.grabby else s.tiring_n)
+
+
+def _thrift(s: Standing) -> float:
+    if s.verdict is Verdict.HOLDS:
+        return s.price
+    left = min(max(s.smallest, 0.0), TIGHT_LEAVES_RATIO) / TIGHT_LEAVES_RATIO
+    return s.price + RATES.tight * (1.5 - 0.5 * left)
 
 
 SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
-        School.LEAN,
-        "Lean",
-        "least mass of those that hold every margin",
-        lambda s, _f: (RANK[s.verdict], s.mass_g, -s.smallest),
-        lambda s, _f: s.mass_g,
-        "g",
-        "lighter",
+        school=School.LEAN,
+        title="Lean",
+        words="what holds, by the least mass that is worth its money",
+        comes_to=lambda s: s.price + RATES.gram * s.mass_g,
+        step=50.0,
+        measure=lambda s: s.mass_g,
+        unit="g",
+        better="lighter",
     ),
     SchoolRow(
-        School.COOL,
-        "Cool",
-        "greatest smallest margin",
-        lambda s, _f: (_untold(s), -round(s.smallest, 3), s.mass_g),
-        lambda s, _f: 100 * s.smallest,
-        "pct",
-        "more margin",
+        school=School.COOL,
+        title="Cool",
+        words="what holds, by the most heat margin that is worth its money, up to enough",
+        comes_to=_cool,
+        step=15.0,
+        measure=lambda s: 100 * min(s.coolest, COOL_ENOUGH),
+        unit="pct",
+        better="more heat margin",
     ),
     SchoolRow(
-        School.LIGHT_HAND,
-        "Light hand",
-        "least finger force at target that is not grabby",
-        lambda s, _f: (_untold(s), float(s.grabby), s.finger_target_n),
-        lambda s, _f: s.finger_target_n,
-        "n",
-        "less at the finger",
+        school=School.LIGHT_HAND,
+        title="Light hand",
+        words="what holds and does not grab, by the least finger force that is worth its money, down to ease",
+        comes_to=_light_hand,
+        step=15.0,
+        measure=lambda s: s.finger_target_n,
+        unit="n",
+        better="less at the finger",
+        grabs_last=True,
     ),
     SchoolRow(
-        School.THRIFT,
-        "Thrift",
-        "greatest gain of the worst margin per money",
-        lambda s, f: (RANK[s.verdict], -gain_per_money(s.smallest, s.price, f), s.price),
-        lambda s, f: 10_000 * gain_per_money(s.smallest, s.price, f),
-        "pct",
-        "more margin per 100 of money",
+        school=School.THRIFT,
+        title="Thrift",
+        words="the least money, where what is only tight counts as dearer",
+        comes_to=_thrift,
+        step=10.0,
+        measure=lambda s: s.price,
+        unit="price",
+        better="cheaper",
+        holds_first=False,
     ),
     SchoolRow(
-        School.QUIET,
-        "Quiet",
-        "least noise, best wet manners and cold bite",
-        lambda s, _f: (_untold(s), s.quiet, -round(s.smallest, 3)),
-        lambda s, _f: s.quiet,
-        "ratio",
-        "better in noise, wet and cold",
+        school=School.QUIET,
+        title="Quiet",
+        words="what holds, by the pads with least noise and best manners wet and cold, where that is worth its money",
+        comes_to=lambda s: s.price + RATES.score * s.quiet,
+        step=10.0,
+        measure=lambda s: s.quiet,
+        unit="ratio",
+        better="better in noise, wet and cold",
     ),
 )
 
@@ -275,7 +359,7 @@ AS_GOOD = 0.05
 """what differs by less in a school's measure would read as nothing"""
 
 
-def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitted: float | None) -> Reason:
+def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None) -> Reason:
     known = [m for m in best.margins if m.relative is not None]
     least = min(known, key=lambda m: m.relative or 0.0, default=best.margins[0])
     holding = sum(m.verdict is Verdict.HOLDS for m in best.margins)
@@ -283,7 +367,7 @@ def reason_of(row: SchoolRow, best: Candidate, runner_up: Candidate | None, fitt
     unlike = False
     if runner_up is not None:
         here, there = best.standing, runner_up.standing
-        apart = abs(row.measure(here, fitted) - row.measure(there, fitted))
+        apart = abs(row.measure(here) - row.measure(there))
         by = apart if apart >= AS_GOOD else 0.0
-        unlike = row.key(here, fitted)[0] != row.key(there, fitted)[0]
+        unlike = here.verdict is not there.verdict
     return Reason(holding, len(best.margins), least, runner_up, by, row.unit, row.better, unlike)

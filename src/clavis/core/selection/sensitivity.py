@@ -104,10 +104,9 @@ class _Turning:
             situation = replace(situation, elsewhere=self.elsewhere)
             load = planned_load(job.ride, situation, tracks, self.setups)
             demand = demand_of(job, situation, load)
-            scales = scales_of(self.prepared, situation, demand, load, self.stacks)
+            scales = scales_of(self.prepared, situation, demand, load, job.wishes.wants, self.stacks)
             standings = scales.standings()
-            fitted = None if self.prepared.fitted is None else standings[self.prepared.fitted].smallest
-            first = min(range(len(standings)), key=lambda k: row.key(standings[k], fitted))
+            first = min(range(len(standings)), key=lambda k: row.key(standings[k]))
             return scales.candidate(first, standings[first], frozenset())
         except ClavisError:
             return None

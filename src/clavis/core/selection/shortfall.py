@@ -10,16 +10,17 @@ from clavis.core.evaluation.margins import demand_of
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.situation import Situation, load_of_ride, situation_of
 from clavis.core.job.document import HandSize, Job, Skill
+from clavis.core.physics.bike import BikeKind
 from clavis.core.physics.descent import BrakeLoad, Style, rested
 from clavis.core.physics.forces import hand_of
 from clavis.core.physics.road import Track
 from clavis.core.selection.candidates import Choice
-from clavis.core.selection.schools import Candidate
+from clavis.core.selection.schools import HEAT_MARGINS, Candidate
 from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import RANK, Verdict
 
-COOLABLE = frozenset({"rotor", "boil", "fade", "sandwich", "reserve"})
+COOLABLE = HEAT_MARGINS | {"reserve"}
 """margins that less heat widens"""
 THIRD_SHARES = tuple(k / 20 for k in range(2, 17))
 MOST_STOPS, REST_S = 6, 600.0
@@ -119,6 +120,17 @@ class _RemedyCase:
         return Remedy(kind, found.verdict, found.smallest, amount, power_w)
 
 
+CARRIES_A_THIRD = frozenset({BikeKind.TANDEM, BikeKind.CARGO, BikeKind.TOURING})
+"""kinds on which a drag brake beside those of the wheels is built at all"""
+
+
+def _third_shares(case: "_RemedyCase") -> list[float]:
+    """Shares of the braking that a third brake may take over; none on a bike that carries none."""
+    if case.job.bike.kind not in CARRIES_A_THIRD:
+        return []
+    return [s for s in THIRD_SHARES if s > case.situation.sharing.third_share]
+
+
 def _third_brake(case: _RemedyCase, share: float) -> _RemedyCase:
     sharing = replace(case.situation.sharing, third_share=share)
     return replace(case, situation=replace(case.situation, sharing=sharing))
@@ -168,8 +180,7 @@ def _top_speeds(case: _RemedyCase) -> list[float]:
 
 def _remedies(case: _RemedyCase) -> list[Remedy]:
     out = []
-    already = case.situation.sharing.third_share
-    for share in (s for s in THIRD_SHARES if s > already):
+    for share in _third_shares(case):
         power = share * case.load.braked_kj * 1000 / float(case.load.time_s[-1])
         found = _third_brake(case, share).told(RemedyKind.THIRD_BRAKE, share * 100, power)
         if found.verdict is Verdict.HOLDS or share == THIRD_SHARES[-1]:
@@ -205,15 +216,15 @@ def _remedies(case: _RemedyCase) -> list[Remedy]:
 
 
 def _together(case: _RemedyCase) -> list[Remedy]:
-    """A third brake with two fingers, pulse braking and no more speed than the rides', where one alone is not enough:
-    the least share that holds."""
+    """Two fingers, pulse braking and no more speed than the rides', with a third brake where the bike carries one: the
+    least share that holds, where one alone is not enough."""
     slowest = _top_speeds(case)[-1:]
-    for share in (s for s in THIRD_SHARES if s > case.situation.sharing.third_share):
+    for share in _third_shares(case) or [case.situation.sharing.third_share]:
         other = _third_brake(case, share)
         other = _two_fingers(other) or other
         other = _pulsed(other) or other
         other = _slower(other, slowest[0]) if slowest else other
-        found = other.told(RemedyKind.TOGETHER, share * 100)
-        if found.verdict is Verdict.HOLDS or share == THIRD_SHARES[-1]:
+        found = other.told(RemedyKind.TOGETHER, share * 100 if share else None)
+        if found.verdict is Verdict.HOLDS or share in (THIRD_SHARES[-1], case.situation.sharing.third_share):
             return [found]
     return []

@@ -10,6 +10,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.selection.pairing import size_of
 from clavis.core.selection.schools import Candidate
 from clavis.core.sentences import Words, say
+from clavis.core.verdicts import Verdict
 
 LIGHT_RIDER_KG = 70.0
 RIDDEN_HARD = frozenset({Use.ENDURO, Use.DOWNHILL})
@@ -53,7 +54,9 @@ def departure(job: Job, end: End, pick: Candidate) -> Words:
     known = [m for m in pick.margins if m.relative is not None]
     least = min(known, key=lambda m: m.relative or 0.0)
     why = "the ride asks for more: even so its least margin is {least}"
-    if size < low:
+    if size < low and pick.verdict is Verdict.HOLDS:
         why = "the ride asks for less: its least margin is {least}"
+    elif pick.verdict is Verdict.FAILS:
+        why = "nothing that can be fitted holds: its least margin is {least}"
     words = f"Usual for such a rider is {usual} at the {{end}}; {why}."
     return say(words, low_mm=row.low_mm, high_mm=row.high_mm, end=end, least=least.words())

@@ -154,6 +154,20 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
 _CHOICES = {(type(member), member.value): text for member, text in _SPECIAL}
 
 
+RENEWAL_ACTS: dict[Renewal, str] = {
+    Renewal.ROTOR: "the same rotor new",
+    Renewal.CALIPER: "the same caliper new",
+    Renewal.LEVER: "the same lever new",
+    Renewal.PAD: "the same pads new",
+    Renewal.ADAPTER: "the adapter that belongs there",
+    Renewal.BOLTS: "new bolts",
+    Renewal.HOSE: "a new hose, or cable and housing",
+    Renewal.BLEED: "fresh fluid, bled",
+    Renewal.BED_IN: "bedded in again",
+}
+"""what is done on a wheel beside other models of part"""
+
+
 def choice_word(value: Enum) -> str:
     """An enumerated value in the trade's words."""
     if isinstance(value, MountKind):

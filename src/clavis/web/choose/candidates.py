@@ -21,12 +21,13 @@ from clavis.core.physics.descent import BrakeLoad
 from clavis.core.selection.candidates import Choice, chosen, prepare
 from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.recommendation import Advice, Recommendation, recommended
-from clavis.core.selection.schools import SCHOOLS, reason_of, row_of_school
+from clavis.core.selection.schools import SCHOOLS, WISHES, reason_of, row_of_school
 from clavis.core.selection.sensitivity import Turn, flips_of
 from clavis.core.selection.shortfall import Shortfall, shortfall_of
 from clavis.core.selection.tradeoffs import MEASURES, Measure, tradeoff_of
 from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
+from clavis.core.wording.labels import RENEWAL_ACTS
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.plots import scatter_of
 from clavis.web.shell.readers import ReaderDep
@@ -73,7 +74,7 @@ def choice_of(b: Bench, end: End) -> Choice | None:
     def rank() -> Choice:
         with b.answers.courtesy.one_at_a_time:
             prepared = b.answers.get_large(laid_out, lambda: prepare(b.job, b.evaluation.mountings[end], report))
-            return chosen(prepared, situation, demand, load)
+            return chosen(prepared, situation, demand, load, b.job.wishes.wants)
 
     return b.answers.get_large(key, rank)
 
@@ -99,7 +100,8 @@ def answers_of_schools(b: Bench) -> tuple[Recommendation, ...]:
 
     def answer() -> tuple[Recommendation, ...]:
         ordered = sorted(SCHOOLS, key=lambda row: row.school is not wishes.school)
-        found = (recommended(front, rear, row.school, wishes.budget_price) for row in ordered)
+        content = not b.job.complaints
+        found = (recommended(front, rear, row.school, wishes.budget_price, content=content) for row in ordered)
         return tuple(r for r in found if r is not None)
 
     return b.answers.get(("answer", *_asked_of(b, load)), answer) if load else answer()
@@ -111,7 +113,10 @@ def answer(v: VisitDep) -> Response:
     b = v.bench
     found = answers_of_schools(b)
     told = [(r, r.proposal(b.job.proposal.bedded) == _without_adapters(b.job.proposal)) for r in found]
-    return v.piece("choose/answer.html", told=told, advice=Advice, compounds=COMPOUNDS)
+    wished = [row.words for row in WISHES if row.wish in b.job.wishes.wants]
+    return v.piece(
+        "choose/answer.html", told=told, advice=Advice, compounds=COMPOUNDS, acts=RENEWAL_ACTS, wished=wished
+    )
 
 
 def _without_adapters(proposal: Proposal) -> Proposal:
@@ -120,10 +125,13 @@ def _without_adapters(proposal: Proposal) -> Proposal:
 
 
 @router.post("/jobs/{job_id}/answer")
-def propose_answer(c: ChangeDep, school: Annotated[School, Form()]) -> Response:
-    """Propose what one school answers."""
+def propose_answer(
+    c: ChangeDep, school: Annotated[School, Form()], better: Annotated[bool, Form()] = False
+) -> Response:
+    """Propose what one school answers; or what would do more than the brake that it keeps."""
     b = c.bench
     found = next((r for r in answers_of_schools(b) if r.row.school is school), None)
+    found = found.better if found is not None and better else found
     if found is None:
         raise HTTPException(422, "No two candidates go on these wheels.")
     proposal = found.proposal(b.job.proposal.bedded)
@@ -143,7 +151,7 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
     for row in schools:
         best = choice.ranked(row.school, RUNNERS_UP + 2, apart=True)
         beaten = [*best[1:], None]
-        told = [(c, reason_of(row, c, after, choice.fitted_smallest)) for c, after in zip(best, beaten, strict=True)]
+        told = [(c, reason_of(row, c, after)) for c, after in zip(best, beaten, strict=True)]
         ranked.append((row, told[: RUNNERS_UP + 1 if row is own else 1]))
     on_it = v.bench.evaluation.mountings[end].wheel.on_it
     return v.piece(
@@ -156,6 +164,7 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
         ranked=ranked,
         own=own,
         untold=choice.untold(own.school),
+        wished=[row.words for row in WISHES if row.wish in job.wishes.wants],
         keeps=[(axis, axis in job.keeps.of(end)) for axis in Axis if on_it.of(axis) is not None],
         unusual=departure(job, end, lean[0]) if (lean := choice.ranked(School.LEAN, 1)) else "",
     )

@@ -14,10 +14,19 @@ from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
 from clavis.core.evaluation.open_points import verdict_of
 from clavis.core.evaluation.regeneration import spared_words
 from clavis.core.evaluation.sampling import Band, Certainty, Drawn, certainty, draws_of
-from clavis.core.evaluation.sheet import AXIS_AT, SHOWN, Cell, limit_words, sheet_rows, shown_margins, witness_words
+from clavis.core.evaluation.sheet import (
+    AXIS_AT,
+    SHOWN,
+    Cell,
+    limit_words,
+    longer_words,
+    sheet_rows,
+    shown_margins,
+    witness_words,
+)
 from clavis.core.evaluation.view_conditions import Wetness, is_wet
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.parts.models import Axis
+from clavis.core.parts.models import Adapter, Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Pull
 from clavis.core.physics.heat import Node
@@ -155,6 +164,24 @@ class PartPlace:
     fitted: bool
 
 
+@dataclass(frozen=True)
+class AdapterPlace:
+    """What stands between mount and caliper, and all that could: the first is what is taken, the others serve as well.
+    None stands there where ``parts`` is empty; ``by_hand`` where somebody chose it."""
+
+    parts: tuple[Adapter, ...]
+    by_hand: bool
+
+
+def place_of_adapter(b: Bench, end: End, name: SetupName) -> AdapterPlace | None:
+    """None where nothing can be told, or nothing that is possible stands there."""
+    case = b.evaluation.cases[name][end].fit_case
+    chain = case.chain
+    if chain is None or not chain.possible or case.plate is not None:
+        return None
+    return AdapterPlace((*chain.parts[:1], *chain.others), case.wanted is not None)
+
+
 def place_of_part(b: Bench, end: End, axis: Axis, name: SetupName) -> PartPlace:
     case = b.evaluation.cases[name][end]
     part = case.brake.of(axis)
@@ -222,9 +249,11 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "courses": {end: _course(wheels.get(end), old.get(end), ambient, b.reading.system) for end in End},
         "lacks": setup.lacks if setup else b.evaluation.lacks,
         "foot": _foot(setup),
+        "longer": longer_words(setup, against) if setup and against else "",
         "margins": {end: shown_margins(w) for end, w in wheels.items()},
         "looks": looks(own),
         "look_words": own.view.words,
+        "adapters": {end: place_of_adapter(own, end, name) for end in End},
         "places": {end: {axis: place_of_part(own, end, axis, name) for axis in Axis} for end in End},
     }
 

@@ -209,7 +209,12 @@ def trial(
 
 
 @router.post("/jobs/{job_id}/adapter/{end}")
-def adapter(c: ChangeDep, end: End, part_id: Annotated[str, Form(max_length=60)] = "") -> Response:
+def adapter(
+    c: ChangeDep,
+    end: End,
+    part_id: Annotated[str, Form(max_length=60)] = "",
+    room: Annotated[Room, Form()] = Room.FIT,
+) -> Response:
     """Take one of the adapters that serve by hand; none takes the cheapest that is sound."""
     now = c.or_refused(lambda: c.keep_newest(f"proposal.{end.value}.adapter_id", part_id or None))
-    return c.answered(now, Room.FIT)
+    return c.answered(now, room)
