@@ -240,7 +240,7 @@ def test_where_a_pick_flips(benchmark, open_client, job: int) -> None:
     answers = open_client.app.state.answers
 
     def ask():
-        answers._kept.clear()
+        answers.forget()
         return open_client.get(f"/jobs/{job}/flips/front", params={"begun": "true"})
 
     assert benchmark.pedantic(ask, rounds=2).status_code == 200
@@ -251,7 +251,7 @@ def test_candidates_of_the_tandem(benchmark, open_client) -> None:
     answers = open_client.app.state.answers
 
     def ask():
-        answers._kept.clear()
+        answers.forget()
         return open_client.get("/jobs/7/candidates/front")
 
     page = benchmark.pedantic(ask, rounds=3)

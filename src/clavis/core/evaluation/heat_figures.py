@@ -29,14 +29,14 @@ STRETCHES_S = (5, 10, 15, 20, 30, 45, 60, 90, 120)
 """stretches of the ride that are tried for the bound from below"""
 
 
-def heat_figures(w: WheelResult, situation: Situation) -> tuple[Figure, ...]:
-    """Every figure of heat of one wheel."""
-    figures = (_rotor(w, situation), _carrier(w), _pads(w), _caliper(w), _fade_onset(w), *_energy(w), _cool(w))
+def heat_figures(w: WheelResult, situation: Situation, *, brief: bool = False) -> tuple[Figure, ...]:
+    """Every figure of heat of one wheel; ``brief`` without the rotor's bounds, which have to be searched for."""
+    figures = (_rotor(w, situation, brief), _carrier(w), _pads(w), _caliper(w), _fade_onset(w), *_energy(w), _cool(w))
     fluid = _fluid(w) if w.heat.fluid_peak_c is not None else ()
     return (*figures, *fluid)
 
 
-def _rotor(w: WheelResult, situation: Situation) -> Figure:
+def _rotor(w: WheelResult, situation: Situation, brief: bool) -> Figure:
     s, p = w.setup, situation.parameters
     geometry = rotor_geometry(s.rotor, s.thickness_mm, p)
     metal = say("{metal}", metal=metals_of(s.rotor))
@@ -54,7 +54,7 @@ def _rotor(w: WheelResult, situation: Situation) -> Figure:
     )
     return Figure(
         "rotor", "rotor", w.heat.peak_c[Node.ROTOR], "c", "m_R c_R dR/dt = γ Q − air − radiation − carrier − pads",
-        given, BALANCE, HEAT_DOUBT, steps=_ledger_steps(w, situation.weather.ambient_c),
+        given, BALANCE, HEAT_DOUBT, steps=() if brief else _ledger_steps(w, situation.weather.ambient_c),
     )  # fmt: skip
 
 

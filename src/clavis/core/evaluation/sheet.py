@@ -71,9 +71,9 @@ class SheetRow:
     cells: Mapping[End, Cell]
 
 
-def wheel_figures(w: WheelResult, situation: Situation) -> dict[str, Figure]:
-    """Every headline figure of one wheel with its working, by key."""
-    figures = (*force_figures(w, situation), *heat_figures(w, situation))
+def wheel_figures(w: WheelResult, situation: Situation, *, brief: bool = False) -> dict[str, Figure]:
+    """Every headline figure of one wheel with its working, by key; ``brief`` without what has to be searched for."""
+    figures = (*force_figures(w, situation), *heat_figures(w, situation, brief=brief))
     return {figure.key: figure for figure in figures}
 
 
@@ -86,7 +86,7 @@ def _part_at(link: Link, case: WheelCase) -> str:
 
 def sheet_rows(setup: SetupResult, situation: Situation) -> tuple[SheetRow, ...]:
     """Eight rows, hand to road, front and rear; a wheel without figures shows its parts and what is open about it."""
-    figures = {end: wheel_figures(w, situation) for end, w in setup.wheels.items()}
+    figures = {end: wheel_figures(w, situation, brief=True) for end, w in setup.wheels.items()}
 
     def cell(link: Link, end: End) -> Cell:
         force, heat = (

@@ -45,7 +45,7 @@ from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
 
-CHART_POINTS = 280
+CHART_POINTS = 160
 LIMIT_FIGURES = {"fluid": "boils", "rotor": "fade_onset"}
 
 

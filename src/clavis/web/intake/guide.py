@@ -7,7 +7,7 @@ from starlette.responses import Response
 
 from clavis.core.evaluation.conditions import FindingKind
 from clavis.core.inspection.complaints import QUESTIONS, REMEDY_WORDS
-from clavis.core.inspection.guide import Guide, guide_of, moves
+from clavis.core.inspection.guide import moves
 from clavis.core.job.document import Complaint, Reply
 from clavis.core.sentences import say
 from clavis.core.wording.labels import choice_word
@@ -19,16 +19,11 @@ from clavis.web.shell.visit import ChangeDep, VisitDep
 router = APIRouter()
 
 
-def guide(b: Bench) -> Guide:
-    """The guide of a job as it stands, kept while neither job nor catalogue change."""
-    return b.kept("guide", lambda: guide_of(b.job, b.evaluation))
-
-
 @gathers(Room.GUIDE)
 def context(b: Bench) -> dict[str, Any]:
     answered = [question for question in QUESTIONS if question.key in b.job.replies]
     return {
-        "guide": guide(b),
+        "guide": b.guide,
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],
         "answered": [(question, b.job.replies[question.key]) for question in answered],
         "due": [f for f in b.findings if f.kind is FindingKind.REPLACE],
@@ -52,4 +47,4 @@ def reply(c: ChangeDep, key: str, value: Annotated[Reply | None, Form()] = None)
     now = c.keep(f"replies.{key}", value.value if value else None)
     said = choice_word(value) if value else "taken back"
     because = say("{words}: {said}", words=question.words, said=said)
-    return c.answered(now, Room.GUIDE, {"moved": moves(guide(c.bench), guide(now)), "because": because})
+    return c.answered(now, Room.GUIDE, {"moved": moves(c.bench.guide, now.guide), "because": because})

@@ -8,7 +8,6 @@ from clavis.core.job.document import Complaint, Wish
 from clavis.core.physics.bike import standing_figures
 from clavis.core.selection.conversion import wants_conversion
 from clavis.core.wording.labels import choice_word
-from clavis.web.intake.guide import guide
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
 from clavis.web.shell.visit import station_page
@@ -94,7 +93,7 @@ def context(b: Bench) -> dict[str, Any]:
         "fields": dict(FIELDS),
         "strip": standing_figures(situation.bike, situation.grip) if situation else (),
         "mass_kg": situation.bike.rolling_mass_kg if situation else None,
-        "guide": guide(b),
+        "guide": b.guide,
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],
         "wants": [(w.value, choice_word(w), w in b.job.wishes.wants) for w in Wish],
         "conversion": wants_conversion(b.job),

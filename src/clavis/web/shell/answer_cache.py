@@ -39,6 +39,11 @@ class AnswerCache:
         found: T = self._made_large(key, make)
         return found
 
+    def forget(self) -> None:
+        """Nothing is kept any more."""
+        for shelf in self._shelves:
+            shelf.clear()
+
     @property
     def kept(self) -> int:
         """How many answers are in memory."""

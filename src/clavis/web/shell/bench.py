@@ -14,7 +14,7 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, 
 from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, Wetness, under
 from clavis.core.inspection.findings import Finding, findings_of, open_stops
-from clavis.core.inspection.guide import cheaper_first, guide_of
+from clavis.core.inspection.guide import Guide, cheaper_first, guide_of
 from clavis.core.job.document import BESIDE_THE_SETUP, Job
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.physics.forces import Pull
@@ -121,8 +121,15 @@ class Bench:
     @cached_property
     def cheaper_first(self) -> OpenPoint | None:
         """What the complaint guide says before any part is bought."""
-        guide = self.kept("guide", lambda: guide_of(self.job, self.evaluation))
-        return cheaper_first(guide, self.job.complaint_end)
+        return cheaper_first(self.guide, self.job.complaint_end)
+
+    @cached_property
+    def guide(self) -> Guide:
+        """The complaint guide; of what is proposed it rests on the kinds of part alone that are new."""
+        proposed = self.evaluation.cases.get(SetupName.PROPOSED, {})
+        new = tuple((end, case.fit_case.new) for end, case in proposed.items())
+        key = ("guide", self.job.model_dump_json(exclude={"proposal", "pins"}), self.stamp, new)
+        return self.answers.get(key, lambda: guide_of(self.job, self.evaluation))
 
     @cached_property
     def order(self) -> WorkOrder:

@@ -87,7 +87,10 @@
     });
   const fonts = Promise.all([document.fonts.load("12px Sofia"), document.fonts.load("600 12px Sofia")]).catch(() => {});
   document.addEventListener("DOMContentLoaded", () => fonts.then(() => charts(document)));
+  /* what is drawn anew is read first: its charts follow once it is painted */
   document.addEventListener("htmx:load", (event) =>
-    fonts.then(() => charts(event.detail.elt.parentElement || document)),
+    fonts.then(() =>
+      requestAnimationFrame(() => setTimeout(() => charts(event.detail.elt.parentElement || document), 0)),
+    ),
   );
 })();
