@@ -14,6 +14,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import LoadedBike, ground_limits
 from clavis.core.physics.forces import (
     Feel,
+    Housing,
     Limiter,
     PadFriction,
     WheelAsked,
@@ -260,3 +261,14 @@ def test_holding_still_is_shared_by_axle_load() -> None:
 def test_parts_that_cannot_be_computed_together_are_refused_by_name() -> None:
     with pytest.raises(QuantityError, match=r"pad height: 16.mm is not possible; allowed is at most the track of 14"):
         link(p=pad(height_mm=16))
+
+
+def test_housing_takes_its_part_of_a_cables_pull() -> None:
+    """By hand: 0.65 in old housing and 0.85 in new of what goes in; a hydraulic line does not care."""
+    cable = {k: linkage(rotor(), cable_caliper(), cable_lever(), pad(), 0.345, P, k).clamp_per_finger for k in Housing}
+    bare = cable_lever().ratio * cable_caliper().arm_ratio
+    assert cable[Housing.OLD] == pytest.approx(0.65 * bare)
+    assert cable[Housing.USUAL] == pytest.approx(0.75 * bare)
+    assert cable[Housing.NEW] == pytest.approx(0.85 * bare)
+    hydraulic = {linkage(rotor(), caliper(), lever(), pad(), 0.345, P, k).clamp_per_finger for k in Housing}
+    assert len(hydraulic) == 1

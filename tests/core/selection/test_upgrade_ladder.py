@@ -7,6 +7,7 @@ from clavis.core.evaluation.parts_list import price_of
 from clavis.core.fit.adapters import adapter_refusal, solve_chain
 from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.document import Keeps, School
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis, CaliperMount
@@ -286,3 +287,17 @@ def test_runners_up_are_not_the_winner_with_another_lever() -> None:
     assert ranked[0].ids == chosen().ranked(School.COOL, 1)[0].ids
     places = [row_of_school(School.COOL).key(c.standing) for c in ranked]
     assert places == sorted(places)
+
+
+def test_stiff_housing_costs_force_and_service_gives_it_back() -> None:
+    job = next(j for j in DEMO_JOBS if "cable" in j.title)
+    stiff = with_value(job, "front.line_state", "worn")
+    good, bad = (evaluate(j, CATALOGUE, TRACKS).fitted.wheels[End.FRONT] for j in (job, stiff))
+    assert bad.forces.gain == pytest.approx(good.forces.gain * 0.65 / 0.75)
+    found = evaluate(stiff, CATALOGUE, TRACKS)
+    setup = found.proposed
+    choice = choose(stiff, found.mountings[End.FRONT], found.situation, setup.demand, setup.load)
+    assert ladder_of(stiff, End.FRONT, found, choice, TRACKS).rises[0].stop_by_m < 0
+    renewed = [c for c in choice.candidates if Renewal.HOSE in c.setup.renew and not c.setup.new]
+    assert renewed, "the same brake with new cable and housing is a choice"
+    assert renewed[0].forces.gain == pytest.approx(good.forces.gain * 0.85 / 0.75)

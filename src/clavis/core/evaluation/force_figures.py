@@ -1,7 +1,7 @@
 """The figures of force of one wheel with their working, from the finger down to the road: equation, the very values
 that were put in, their sources, their doubt (docs/model.md, section 2)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.situation import Situation
@@ -11,7 +11,9 @@ from clavis.core.parts.fluids import Fluid
 from clavis.core.physics.forces import (
     AIR_PRESSURE_BAR,
     CABLE_HOUSING_LOSS_RATIO,
+    HOUSING_RATIO,
     TRAVEL_TIGHT_RATIO,
+    Housing,
     Pull,
     pressure_bar,
 )
@@ -49,7 +51,14 @@ class _Common:
     @property
     def efficiency(self) -> Given:
         if self.cable:
-            return parameter(self.p, "cable_efficiency_ratio", "η_c", "cable efficiency", "ratio")
+            told = parameter(self.p, "cable_efficiency_ratio", "η_c", "cable efficiency", "ratio")
+            housing = self.w.setup.housing
+            if housing is Housing.USUAL:
+                return told
+            value = self.p.cable_efficiency_ratio * HOUSING_RATIO[housing]
+            source = say("{usual:.2} × {by:.2} in {housing} housing", usual=self.p.cable_efficiency_ratio,
+                         by=HOUSING_RATIO[housing], housing=housing)  # fmt: skip
+            return replace(told, value=value, source=source)
         return parameter(self.p, "hydraulic_efficiency_ratio", "η", "efficiency of the line", "ratio")
 
     @property

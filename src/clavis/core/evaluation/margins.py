@@ -171,7 +171,7 @@ class Fixed:
 
 def linkage_of(setup: WheelSetup, situation: Situation) -> Linkage:
     radius_m, p = situation.bike.wheel_radius_m, situation.parameters
-    return linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, radius_m, p)
+    return linkage(setup.rotor, setup.caliper, setup.lever, setup.pad, radius_m, p, setup.housing)
 
 
 def fixed_of(setup: WheelSetup, situation: Situation, ends_at_m: float) -> Fixed:

@@ -13,12 +13,12 @@ from clavis.core.evaluation.situation import Lack, Situation
 from clavis.core.job.document import Pick
 from clavis.core.job.renewal import NONE, Renewal, Renewals, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
-from clavis.core.job.wheel import FittedBrake, LeverFeel, Wheel
+from clavis.core.job.wheel import FittedBrake, LeverFeel, LineState, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import pads_within_track
+from clavis.core.physics.forces import Housing, pads_within_track
 from clavis.core.physics.friction import PadState, bedding_ratio, state_ratio
 from clavis.core.physics.heat import WornBrake, node_row
 from clavis.core.sentences import say
@@ -50,6 +50,8 @@ class WheelSetup:
     """share of its friction that the pair has already: 1 bedded in"""
     renew: Renewals = NONE
     """what comes new beside other models of part"""
+    housing: Housing = Housing.USUAL
+    """what a cable runs in"""
     keeps_line: bool = True
     """the line stays closed: caliper, lever and hose are the fitted ones, and nobody bleeds it"""
     filled_with: FluidPart | None = None
@@ -141,9 +143,17 @@ def setup_with(
         if bedded and not _found_new(measured, renew, keeps_rotor and keeps_pad)
         else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad and measured.pad_state is not PadState.NEW),
         renew=renew,
+        housing=_housing(measured, keeps_line),
         keeps_line=keeps_line,
         filled_with=None if keeps_line else bottle_for(caliper),
     )
+
+
+def _housing(measured: Wheel, stays: bool) -> Housing:
+    """A cable that is cut anew runs in new housing; one that stays in what was seen of it."""
+    if not stays:
+        return Housing.NEW
+    return Housing.OLD if measured.line_state is LineState.WORN else Housing.USUAL
 
 
 def _found_new(measured: Wheel, renew: Renewals, stays: bool) -> bool:

@@ -162,8 +162,26 @@ def pad_height_mm(rotor: Rotor, pad: Pad) -> float:
     return min(pad.height_mm, rotor.track_mm)
 
 
+class Housing(StrEnum):
+    """What a cable runs in."""
+
+    USUAL = "usual"
+    OLD = "old"
+    NEW = "new"
+
+
+HOUSING_RATIO: dict[Housing, float] = {Housing.OLD: 0.65 / 0.75, Housing.USUAL: 1.0, Housing.NEW: 0.85 / 0.75}
+"""of the cable's usual efficiency: 0.65 in old housing, 0.85 in new, compressionless housing (judged)"""
+
+
 def linkage(
-    rotor: Rotor, caliper: Caliper, lever: Lever, pad: Pad, wheel_radius_m: float, p: ModelParameters
+    rotor: Rotor,
+    caliper: Caliper,
+    lever: Lever,
+    pad: Pad,
+    wheel_radius_m: float,
+    p: ModelParameters,
+    housing: Housing = Housing.USUAL,
 ) -> Linkage:
     """One wheel's chain from finger to road, without friction and state.
 
@@ -178,6 +196,8 @@ def linkage(
         Loaded rolling radius, m, 0.1 to 0.5.
     p : ModelParameters
         Efficiencies of line and cable, 0 to 1.
+    housing : Housing
+        Of a cable; of no matter to a hydraulic line.
 
     Returns
     -------
@@ -200,7 +220,7 @@ def linkage(
     """
     radius = (rotor.diameter_mm / 2 - pad_height_mm(rotor, pad) / 2) / MM_PER_M
     if caliper.fluid is Fluid.NONE:
-        clamp = lever.ratio * p.cable_efficiency_ratio * (caliper.arm_ratio or 0.0)
+        clamp = lever.ratio * p.cable_efficiency_ratio * HOUSING_RATIO[housing] * (caliper.arm_ratio or 0.0)
     else:
         clamp = lever.ratio * p.hydraulic_efficiency_ratio * caliper.piston_area_mm2 / (lever.master_area_mm2 or 1.0)
     return Linkage(

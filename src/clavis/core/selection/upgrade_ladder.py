@@ -8,7 +8,7 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate_setu
 from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import mountings_of
 from clavis.core.job.document import Job
-from clavis.core.job.wheel import LeverFeel
+from clavis.core.job.wheel import LeverFeel, LineState
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
@@ -135,7 +135,8 @@ def serviced(job: Job, end: End, evaluation: Evaluation) -> Job:
     wheel = job.wheel(end)
     state = PadState.GOOD if wheel.pad_state is PadState.GLAZED else wheel.pad_state
     fresh = {"water_seen": False, "fluid_age_y": 0.0} if _hydraulic(end, evaluation) else {}
-    return _on(job, end, pad_state=state, lever_feel=LeverFeel.FIRM, **fresh)
+    line = {} if fresh else {"line_state": LineState.GOOD}
+    return _on(job, end, pad_state=state, lever_feel=LeverFeel.FIRM, **fresh, **line)
 
 
 def _service_words(job: Job, end: End, evaluation: Evaluation) -> Words:
