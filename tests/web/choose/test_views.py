@@ -137,3 +137,17 @@ def test_a_hand_that_cannot_reach_is_told_so_by_its_bar(client: TestClient) -> N
     assert share_pct(-5, 10) == 0
     assert heat_bar(275.0, None).at == 50.0
     assert heat_bar(5000.0, 275.0).step == 10
+
+
+def test_the_friction_of_compounds_is_one_table_on_choose_and_on_rules(client: TestClient) -> None:
+    page = client.get(f"/jobs/{TANDEM}/compounds").text
+    assert page.count('class="friction-table"') == 2
+    assert page.count("<polyline") == 4
+    assert "front at its hottest" in page
+    assert re.search(r"At 375\W*°C", page)
+    assert "0.24, fading" in page
+    rules = client.get("/rules?table=compounds").text
+    assert rules.count('class="friction-table"') == 1
+    assert "at its hottest" not in rules
+    client.cookies.set("clavis_units", "imperial")
+    assert "°C" not in client.get(f"/jobs/{TANDEM}/compounds").text

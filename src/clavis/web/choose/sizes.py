@@ -1,15 +1,18 @@
-"""Sizes: what each size of rotor would do on both wheels, and what the hand can."""
+"""Sizes and compounds: what each size of rotor would do on both wheels, what the hand can, and the pads' friction."""
 
 from dataclasses import dataclass
 
 from fastapi import APIRouter, HTTPException
 from starlette.responses import Response
 
+from clavis.core.evaluation.compound_table import FAR_ABOVE_C, compound_table, conclusions
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand
+from clavis.core.physics.heat import Node
 from clavis.core.selection.rotor_sizes import SizeLadder, SizeStep, sizes_of
 from clavis.web.choose.bars import HandBar, HeatBar, hand_bar, heat_bar
+from clavis.web.shell.plots import friction_picture
 from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
@@ -30,6 +33,23 @@ def _shown(step: SizeStep, hand: Hand) -> StepShown:
         return StepShown(step, None, None)
     fade_c = COMPOUNDS[w.setup.pad.compound].fade_c
     return StepShown(step, hand_bar(w.forces, hand), heat_bar(step.rotor_c, fade_c))
+
+
+@router.get("/jobs/{job_id}/compounds")
+def compounds(v: VisitDep) -> Response:
+    """Friction of every compound on both wheels' brakes over the ride."""
+    b = v.bench.seen
+    situation, setup = b.evaluation.situation, b.evaluation.proposed
+    if situation is None or setup is None or not setup.wheels:
+        raise HTTPException(422, "Compounds need a rider, a bike and a ride first, and a whole brake.")
+    tables = [(end, w.heat.peak_c[Node.ROTOR], compound_table(w, situation)) for end, w in setup.wheels.items()]
+    peaks = [(f"{end} at its hottest", peak_c) for end, peak_c, _ in tables]
+    return v.piece(
+        "choose/compounds.html",
+        tables=[(end, peak_c, lines, conclusions(lines)) for end, peak_c, lines in tables],
+        picture=friction_picture(peaks, v.system),
+        far_above=FAR_ABOVE_C,
+    )
 
 
 @router.get("/jobs/{job_id}/sizes")

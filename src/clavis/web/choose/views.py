@@ -11,6 +11,7 @@ class View(StrEnum):
     SHEET = "sheet"
     RIDE = "ride"
     SIZES = "sizes"
+    COMPOUNDS = "compounds"
     CANDIDATES = "candidates"
     COMPARE = "compare"
     TRADEOFFS = "tradeoffs"
@@ -33,6 +34,7 @@ VIEWS: tuple[ViewRow, ...] = (
     ViewRow(View.SHEET, "Sheet", "s", "force and heat at every link, front and rear"),
     ViewRow(View.RIDE, "Along the ride", "a", "any moment of the ride: temperatures, friction, finger, way to boiling"),
     ViewRow(View.SIZES, "Sizes", "z", "what each size of rotor would do, and what the hand can"),
+    ViewRow(View.COMPOUNDS, "Compounds", "m", "friction of each compound cold, wet and at this ride’s heat"),
     ViewRow(View.CANDIDATES, "Candidates", "d", "every combination, ranked by the five priorities"),
     ViewRow(View.COMPARE, "Side by side", "c", "what is pinned, in columns"),
     ViewRow(View.TRADEOFFS, "Trade-offs", "t", "mass, price, margin and the rest against each other"),

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
+from clavis.core.evaluation.compound_table import FAR_ABOVE_C, compound_table
 from clavis.core.evaluation.conditions import CONDITIONS, FindingKind
 from clavis.core.fit.checks import CHECKS
 from clavis.core.fit.mount_geometry import NOMINAL
@@ -16,6 +17,7 @@ from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.records import columns_of
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS
+from clavis.web.shell.plots import friction_picture
 from clavis.web.shell.readers import ReaderDep
 from clavis.web.shell.templates import render
 
@@ -49,6 +51,9 @@ def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Respon
         remedies=REMEDY_WORDS,
         points={"likely": LIKELY_POINTS, "open": OPEN_POINTS, "excluded": EXCLUDED_POINTS},
         compounds=COMPOUNDS,
+        friction_lines=compound_table(),
+        far_above=FAR_ABOVE_C,
+        friction=friction_picture((), reading.system),
         compound_columns=columns_of(CompoundRow),
         grades=FLUID_GRADES,
         grade_columns=columns_of(FluidGradeRow),

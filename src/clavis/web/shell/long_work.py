@@ -13,7 +13,7 @@ from clavis.core.errors import ClavisError
 ONCE_S, IN_ALL_S = 0.5, 3.0
 """how long a piece of long work waits for one answer, and for all of them together: it must end as well"""
 LONG_WORK = re.compile(
-    r"^/jobs/\d+/(answer|candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compare/[^/]+/\w+)(/|$)"
+    r"^/jobs/\d+/(answer|candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compounds|compare/[^/]+/\w+)(/|$)"
 )
 
 _waited_for: ContextVar[bool] = ContextVar("waited_for", default=False)

@@ -6,6 +6,8 @@ from itertools import product
 from math import ceil, floor, log10
 
 from clavis.core import units
+from clavis.core.evaluation.compound_table import CURVE_TO_C, friction_curves
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.selection.schools import Candidate
 from clavis.core.selection.tradeoffs import MeasureRow, Point, Tradeoff
 from clavis.core.units import System
@@ -141,3 +143,52 @@ def scatter_of(tradeoff: Tradeoff, firsts: Sequence[tuple[str, Candidate]], syst
             names[at] = _name(candidate)
     spots = _labelled([(at, ", ".join(words), names[at]) for at, words in sorted(titles.items())])
     return Scatter(xs.marks(), ys.marks(), tuple(clouds), line, front, spots)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A line of a picture, with its word at the end of it."""
+
+    key: str
+    words: str
+    points: str
+    end_y: float
+
+
+@dataclass(frozen=True)
+class FrictionPicture:
+    """Friction of every compound over the rotor's temperature; ``peaks`` are the places of a wheel's peak."""
+
+    x_ticks: tuple[AxisMark, ...]
+    y_ticks: tuple[AxisMark, ...]
+    curves: tuple[Curve, ...]
+    peaks: tuple[tuple[str, float], ...]
+
+
+FRICTION_TOP = 0.5
+_RIGHT_WORDS, _LABEL_APART = 96.0, 13.0
+
+
+def friction_picture(peaks_c: Sequence[tuple[str, float]], system: System) -> FrictionPicture:
+    rotor_c, curves = friction_curves()
+    wide, high = WIDTH - _RIGHT_WORDS - LEFT, HEIGHT - BOTTOM - TOP
+
+    def x_at(celsius: float) -> float:
+        return round(LEFT + wide * min(celsius / CURVE_TO_C, 1.0), 1)
+
+    def y_at(mu: float) -> float:
+        return round(TOP + high * (1 - mu / FRICTION_TOP), 1)
+
+    ends: list[Curve] = []
+    for key, mu in sorted(curves.items(), key=lambda item: -item[1][-1]):
+        points = " ".join(f"{x_at(float(c)):g},{y_at(float(m)):g}" for c, m in zip(rotor_c, mu, strict=True))
+        below = ends[-1].end_y + _LABEL_APART if ends else 0.0
+        ends.append(Curve(key, COMPOUNDS[key].words, points, max(y_at(float(mu[-1])), below)))
+    ticks_c = nice_ticks(units.convert(0.0, "c", system), units.convert(CURVE_TO_C, "c", system))
+    shown = [(units.stored(t, "c", system), t) for t in ticks_c]
+    return FrictionPicture(
+        tuple(AxisMark(x_at(c), f"{t:.0f}") for c, t in shown if 0 <= c <= CURVE_TO_C),
+        tuple(AxisMark(y_at(mu), f"{mu:.1f}") for mu in nice_ticks(0.0, FRICTION_TOP, 5)),
+        tuple(ends),
+        tuple((words, x_at(celsius)) for words, celsius in peaks_c),
+    )
