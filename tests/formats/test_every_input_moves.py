@@ -111,6 +111,7 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
     ("bike.tread", "knobby", {"grip_ratio": -1, FR + "finger_lock_n": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("bike.tread", "slick", {}, ()),  # slick or mixed: the same on dry asphalt
     ("bike.top_speed_kmh", 60.0, {FF + "mu_hot": -1, FF + "reserve_ratio": -1, "setups.fitted.stop_flat_m": 1}, (HOT, STOPS, WORDS, ANY + r"worst_speed\.\w+")),
+    ("bike.rated_speed_kmh", 25.0, {}, (WORDS,)),
     ("bike.third_brake_share_pct", 30.0, {FF + "peak_c.rotor": -1, FR + "peak_c.rotor": -1}, (HEAT, HOT, STOPS, WORDS)),
     ("bike.use", "city", {}, ()),
     ("bike.tyre_size", "40-355", {FF + "gain_road_n_per_finger_n": 1, FF + "finger_target_n": -1}, WHEEL_BRAKE),

@@ -8,7 +8,7 @@ from clavis.core.parameters import ModelParameters
 from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm, rotor_geometry
-from clavis.core.selection.rotor_sizes import sizes_of
+from clavis.core.selection.rotor_sizes import against_speed, sizes_of
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, own_job, plain, rotor, with_value
 from tests.generated import DEMO_JOBS, TRACKS
@@ -84,3 +84,17 @@ def test_the_same_mass_in_thickness() -> None:
     thick = equal_mass_thickness_mm(two_piece, 180, P)
     assert thick == pytest.approx(1.8 * (track_g + 40) / track_g)
     assert equal_mass_thickness_mm(two_piece, 20, P) is None
+
+
+def test_speed_above_the_marked_stands_beside_what_a_larger_rotor_stores() -> None:
+    """45 for 25: (45/25)² = 3.24 times; the capacity of the two rotors by their nodes."""
+    job = own_job()
+    ladder = sizes_of(job, End.FRONT, evaluate(job, CATALOGUE, {}))
+    k = next(k for k, s in enumerate(ladder.steps) if s.present)
+    told = plain(against_speed(ladder, 45.0, 25.0)).replace("\u202f", " ").replace("\u00a0", " ")
+    if k + 1 < len(ladder.steps):
+        more = ladder.steps[k + 1].result.node("rotor_capacity") / ladder.steps[k].result.node("rotor_capacity") - 1
+        assert "3.2 times" in told
+        assert f"{100 * more:.0f}% more" in told.replace(" %", "%")
+    assert not against_speed(ladder, 25.0, 25.0)
+    assert not against_speed(ladder, 45.0, None)

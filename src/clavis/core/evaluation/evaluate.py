@@ -29,10 +29,12 @@ from clavis.core.evaluation.open_points import (
     OpenPoint,
     cannot_stop,
     distinct,
+    faster_than_rated,
     least_margin,
     missing_points,
     points_of_ride,
     verdict_of,
+    warp_note,
     why_words,
     wrong_beside_ride,
 )
@@ -51,6 +53,7 @@ from clavis.core.evaluation.wheel_cases import Mountings, WheelCase, mountings_o
 from clavis.core.job.document import Job, Ride
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
@@ -59,6 +62,7 @@ from clavis.core.physics.forces import Linkage, Pull, Stop, WheelForces, reached
 from clavis.core.physics.heat import BoilingPoint, HeatResult, Node, heat_of
 from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
+from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Margin, Verdict
 
 
@@ -206,7 +210,7 @@ def wheel_result(
         steps=steps,
         boiling=j.boiling,
         margins=j.margins,
-        points=_points(end, j, situation, heat, open_before),
+        points=_points(setup, j, situation, heat, open_before),
         rotor_share=j.rotor_share,
         hot_c=j.hot_c,
         ride_braked_kj=load.braked_kj,
@@ -222,10 +226,13 @@ def _judged(setup: WheelSetup, situation: Situation, ride: WheelRide, heat: Heat
 
 
 def _points(
-    end: End, judged: Judged, situation: Situation, heat: HeatResult, open_before: Sequence[OpenPoint]
+    setup: WheelSetup, judged: Judged, situation: Situation, heat: HeatResult, open_before: Sequence[OpenPoint]
 ) -> tuple[OpenPoint, ...]:
     boils_at_m = boil_distance_m(heat, judged.boiling)
-    return distinct([*open_before, *points_of_ride(end, judged, situation.hand, boils_at_m)])
+    hotter_k = float((heat.course_c[:, Node.ROTOR] - heat.course_c[:, Node.CARRIER]).max())
+    warp = warp_note(setup.end, setup.rotor.construction is Construction.ONE_PIECE, hotter_k)
+    of_ride = points_of_ride(setup.end, judged, situation.hand, boils_at_m)
+    return distinct([*open_before, *of_ride, *([warp] if warp else [])])
 
 
 def _helped(
@@ -234,7 +241,7 @@ def _helped(
     """The same wheel with what the other one makes up for; its heat stays."""
     ride = replace(w.ride, asked=replace(w.ride.asked, made_up_n=made_up_n))
     j = _judged(w.setup, situation, ride, w.heat)
-    points = _points(w.end, j, situation, w.heat, open_before)
+    points = _points(w.setup, j, situation, w.heat, open_before)
     return replace(w, forces=j.forces, margins=j.margins, points=points, ride=ride)
 
 
@@ -357,7 +364,9 @@ def setup_result(
         if steep is None:
             runs_away = [_not_stopped(situation, demand, setups, _mu_of_stop(demand, demand.steep, wheels))]
     unridden = [p for end, case in cases.items() if end not in wheels for p in case.points]
-    points = distinct([*runs_away, *(p for w in wheels.values() for p in w.points), *unridden])
+    faster = faster_than_rated(demand.top_speed.value * KMH_PER_MS, job.bike.rated_speed_kmh)
+    of_bike = [*runs_away, *([faster] if faster else [])]
+    points = distinct([*of_bike, *(p for w in wheels.values() for p in w.points), *unridden])
     return SetupResult(name, cases, wheels, tuple(lacks), points, load, demand, flat, steep)
 
 

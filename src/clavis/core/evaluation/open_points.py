@@ -233,6 +233,37 @@ def drag_note(end: End, drag_n: float, comfortable_n: float) -> OpenPoint | None
     return OpenPoint("drag", end, Link.HAND, Severity.NOTE, Matter.RIDE, "hand in the drag", words)
 
 
+LEAST_FASTER_KMH = 1.0
+
+
+def faster_than_rated(top_kmh: float, rated_kmh: float | None) -> OpenPoint | None:
+    """A motor that helps beyond what it is marked for: how many times the energy of a stop that is, and what ends
+    there. Energy goes with the square of the speed."""
+    if rated_kmh is None or top_kmh < rated_kmh + LEAST_FASTER_KMH:
+        return None
+    words = say(
+        "ridden up to {top_kmh:.0}, marked for {rated_kmh:.0}: a stop from there has {times:.1} times the energy; "
+        "approval, insurance and the makers’ word for frame and brakes end at what is marked, and so may the law",
+        top_kmh=top_kmh, rated_kmh=rated_kmh, times=(top_kmh / rated_kmh) ** 2,
+    )  # fmt: skip
+    return OpenPoint("rated_speed", None, Link.ROAD, Severity.NOTE, Matter.RIDE, "faster than marked", words)
+
+
+WARPS_FROM_K = 250.0
+"""a ring of one piece that gets so much hotter than its arms may warp (judged)"""
+
+
+def warp_note(end: End, one_piece: bool, hotter_k: float) -> OpenPoint | None:
+    """A rotor in one piece whose ring gets far hotter than its arms: the ring wants to grow, and they hold it."""
+    if not one_piece or hotter_k < WARPS_FROM_K:
+        return None
+    words = say(
+        "the ring gets {hotter_k:.0} hotter than its arms: in one piece it may warp, a floating one grows freely",
+        hotter_k=hotter_k,
+    )  # fmt: skip
+    return OpenPoint("warp", end, Link.ROTOR, Severity.NOTE, Matter.RIDE, "rotor may warp", words)
+
+
 def cannot_stop(gradient: float, reached: ReachedForces, needed_n: float) -> OpenPoint:
     """The whole bike does not come to a stop on a slope: with how much of the force that gravity asks, and what limits
     the wheel that should give most."""

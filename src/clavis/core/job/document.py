@@ -133,6 +133,7 @@ class Bike(Record):
     assisted: bool = False
     cutoff_switches: bool = Field(False, description="motor cut-off switches in the levers")
     top_speed_kmh: float | None = within(5, 120, description="as it really is")
+    rated_speed_kmh: float | None = within(5, 120, description="up to which the motor may help, as marked")
     regen_end: End | None = None
     regen_share_pct: float | None = within(0, 100)
     regen_limit_w: float | None = within(0, 5000)

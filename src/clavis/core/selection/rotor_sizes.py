@@ -15,7 +15,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm
 from clavis.core.selection.candidates import refusal_of
 from clavis.core.selection.pairing import SIZES_MM, size_of
-from clavis.core.sentences import NOTHING, Words
+from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Verdict
 
 SAME_SIZE_MM = 1.0
@@ -142,6 +142,24 @@ def sizes_of(job: Job, end: End, evaluation: Evaluation) -> SizeLadder | None:
             )
         )
     return SizeLadder(end, tuple(steps), mounting.wheel.largest.mm, native)
+
+
+def against_speed(ladder: SizeLadder, top_kmh: float, rated_kmh: float | None) -> Words:
+    """What a larger rotor stores more, beside what the speed above the marked one brings more; nothing where the bike
+    is no faster than marked, or no larger size has figures."""
+    present = next((k for k, s in enumerate(ladder.steps) if s.present), None)
+    if rated_kmh is None or top_kmh <= rated_kmh or present is None or present + 1 >= len(ladder.steps):
+        return NOTHING
+    now, larger = ladder.steps[present], ladder.steps[present + 1]
+    if now.result is None or larger.result is None:
+        return NOTHING
+    more = larger.result.node("rotor_capacity") / now.result.node("rotor_capacity") - 1
+    return say(
+        "from {top_kmh:.0} a stop has {times:.1} times the energy of one from the marked {rated_kmh:.0}; from "
+        "{now_mm:size} to {larger_mm:size} the rotor stores {more_pct:.0} more",
+        top_kmh=top_kmh, rated_kmh=rated_kmh, times=(top_kmh / rated_kmh) ** 2, now_mm=now.rotor.diameter_mm,
+        larger_mm=larger.rotor.diameter_mm, more_pct=100 * more,
+    )  # fmt: skip
 
 
 def _with_rotor(pick: Pick, rotor: Rotor) -> Pick:

@@ -216,6 +216,7 @@ FIELDS: dict[str, str] = {
     "bike.cutoff_switches": "Cut-off in the levers",
     "bike.bar": "Handlebar",
     "bike.top_speed_kmh": "Top speed, as it really is",
+    "bike.rated_speed_kmh": "Motor helps up to, as marked",
     "bike.regen_end": "Regeneration at",
     "bike.regen_share_pct": "Its share of that wheel",
     "bike.regen_limit_w": "Its greatest power",

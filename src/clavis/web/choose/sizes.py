@@ -10,7 +10,8 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand
 from clavis.core.physics.heat import Node
-from clavis.core.selection.rotor_sizes import SizeLadder, SizeStep, sizes_of
+from clavis.core.selection.rotor_sizes import SizeLadder, SizeStep, against_speed, sizes_of
+from clavis.core.units import KMH_PER_MS
 from clavis.web.choose.bars import HandBar, HeatBar, hand_bar, heat_bar
 from clavis.web.shell.plots import friction_picture
 from clavis.web.shell.visit import VisitDep
@@ -65,8 +66,12 @@ def sizes(v: VisitDep) -> Response:
     if situation is None or not any(found.values()):
         raise HTTPException(422, "Sizes need a rider, a bike and a ride first, and a whole brake.")
     hand = situation.hand
+    proposed = b.evaluation.proposed
+    top_kmh = proposed.demand.top_speed.value * KMH_PER_MS if proposed and proposed.demand else 0.0
+    of_speed = {end: against_speed(it, top_kmh, b.job.bike.rated_speed_kmh) for end, it in found.items() if it}
     return v.piece(
         "choose/sizes.html",
+        of_speed=of_speed,
         ladders=[
             (end, ladder, [_shown(s, hand) for s in ladder.steps] if ladder else []) for end, ladder in found.items()
         ],

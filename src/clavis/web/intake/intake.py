@@ -48,6 +48,7 @@ FIELDS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "bike.kind",
             "bike.use",
             "bike.top_speed_kmh",
+            "bike.rated_speed_kmh",
             "bike.tread",
             "bike.bar",
             "bike.tyre_size",
