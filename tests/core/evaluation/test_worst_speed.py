@@ -6,14 +6,19 @@ import pytest
 from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.worst_speed import (
+    WorstSpeeds,
+    at_speed,
     greatest_fall_m,
+    speed_advice,
+    speed_on,
     steady_steps,
     steepest_stretch,
     worst_on_ride,
     worst_speeds,
 )
 from clavis.core.parts.mounts import End
-from tests.bikes import CATALOGUE, own_job, with_value
+from clavis.core.physics.samples import LOAD
+from tests.bikes import CATALOGUE, own_job, plain, with_value
 
 
 def _found(gradient: float = 0.09, drop: float = 700.0, limit: float = 90.0, job=None, end=End.FRONT):
@@ -100,3 +105,23 @@ def test_the_worst_speed_is_no_cooler_than_the_ride(parts) -> None:
 def test_slopes_that_are_none(gradient: float, drop: float) -> None:
     with pytest.raises(QuantityError):
         _found(gradient, drop)
+
+
+def test_the_present_speed_stands_beside_the_worst_with_what_is_cooler() -> None:
+    speeds = np.arange(6.0, 62.0, 2.0)
+    rotor = 400 - 0.2 * (speeds - 30) ** 2
+    found = WorstSpeeds(0.1, 300.0, speeds, speeds * 0 + 900, rotor, rotor * 0.2, 40.0, 30.0, 400.0, 20.0, 80.0)
+    assert at_speed(found, 31.0) == pytest.approx((rotor[12] + rotor[13]) / 2)
+    assert "faster would be hotter" in plain(speed_advice(found, 15.0))
+    assert "towards the worst would be hotter" in plain(speed_advice(found, 50.0))
+    near = plain(speed_advice(found, 30.0))
+    assert "slower is cooler, and faster where the road allows it" in near
+    assert "400" in near
+    assert "30" in near
+
+
+def test_how_fast_a_stretch_is_ridden_is_its_length_over_its_time() -> None:
+    stretch = steepest_stretch(LOAD, 300.0)
+    inside = (LOAD.distance_m >= stretch.from_m) & (LOAD.distance_m <= stretch.to_m)
+    slow, fast = LOAD.speed_ms[inside].min() * 3.6, LOAD.speed_ms[inside].max() * 3.6
+    assert slow - 1e-6 <= speed_on(LOAD, stretch) <= fast + 1e-6

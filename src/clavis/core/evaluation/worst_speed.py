@@ -17,6 +17,7 @@ from clavis.core.evaluation.situation import Situation
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, steady_power_w, worst_speed_ms
 from clavis.core.physics.heat import Node, peaks_of
+from clavis.core.sentences import Value, Words, say
 from clavis.core.units import KMH_PER_MS
 
 Array = NDArray[np.float64]
@@ -141,6 +142,40 @@ def worst_on_slope(
     no descent."""
     fall, height = max(greatest_fall_m(load), LEAST_FALL_M), float(load.elevation_m.mean())
     return worst_speeds(w, situation, gradient, fall, height, demand.top_speed.value * KMH_PER_MS)
+
+
+def speed_on(load: BrakeLoad, stretch: Stretch) -> float:
+    """How fast a stretch is ridden as planned, km/h: its length over its time."""
+    times = np.interp([stretch.from_m, stretch.to_m], load.distance_m, load.time_s)
+    took_s = float(times[1] - times[0])
+    return (stretch.to_m - stretch.from_m) / max(took_s, 1e-9) * KMH_PER_MS
+
+
+AS_HOT_K = 5.0
+"""a speed whose peak is within this of the worst one is as bad"""
+
+
+def at_speed(worst: WorstSpeeds, kmh: float) -> float:
+    """The rotor's peak at a steady speed on that slope, °C, between the speeds that were tried."""
+    return float(np.interp(kmh, worst.speeds_kmh, worst.rotor_c))
+
+
+def speed_advice(worst: WorstSpeeds, present_kmh: float) -> Words:
+    """The speed that a slope is ridden at beside the one that is worst for the rotor, and what would be cooler."""
+    here_c = at_speed(worst, present_kmh)
+    told: dict[str, Value] = {
+        "slope_pct": worst.gradient_pct, "present_kmh": present_kmh, "here_c": here_c, "worst_kmh": worst.rotor_kmh,
+        "worst_c": worst.rotor_worst_c,
+    }  # fmt: skip
+    words = (
+        "{slope_pct:.1} held at {present_kmh:.0} brings the rotor to {here_c:.0}; worst is {worst_kmh:.0} with "
+        "{worst_c:.0}"
+    )
+    if here_c > worst.rotor_worst_c - AS_HOT_K:
+        return say(words + ": slower is cooler, and faster where the road allows it, for the air brakes then", **told)
+    if present_kmh < worst.rotor_kmh:
+        return say(words + ": faster would be hotter, slower is cooler still", **told)
+    return say(words + ": the air brakes at this speed; slowing down towards the worst would be hotter", **told)
 
 
 def worst_speeds(

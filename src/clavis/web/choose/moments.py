@@ -10,14 +10,17 @@ from fastapi import APIRouter, HTTPException
 from numpy.typing import NDArray
 from starlette.responses import Response
 
+from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
 from clavis.core.evaluation.moments import Marked, Moments, Places, marks_of, moments_of, places_of
 from clavis.core.evaluation.sampling import bands_along, draws_of
 from clavis.core.evaluation.situation import Situation
+from clavis.core.evaluation.worst_speed import speed_advice, speed_on, worst_on_ride
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.links import Link
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
+from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS, System, convert, number, show, sign
 from clavis.web.choose.address import address
 from clavis.web.shell.bench import Bench
@@ -160,15 +163,26 @@ def moments(v: VisitDep) -> Response:
     own, b = v.bench, v.bench.seen
     name = SetupName.PROPOSED if own.has_proposal and own.asked.get("show") != SetupName.FITTED else SetupName.FITTED
     setup, situation = b.evaluation.setups.get(name), b.evaluation.situation
-    if setup is None or situation is None or setup.load is None or not setup.wheels:
+    if setup is None or situation is None or setup.load is None or setup.demand is None or not setup.wheels:
         raise HTTPException(422, NEEDS)
-    load = setup.load
+    load, demand = setup.load, setup.demand
 
     def look() -> tuple[str, tuple[Marked, ...]]:
         places = places_of(b.job, situation, load, setup.wheels.values())
         found = {end: moments_of(w, places, situation) for end, w in setup.wheels.items()}
         marks = marks_of(setup.wheels, found, places)
         return _picture(b, situation, setup, places, found, marks), marks
+
+    def worst() -> dict[End, Words]:
+        """Of each wheel the speed of the steepest slope beside the worst one; nothing where the ride is no descent."""
+        out: dict[End, Words] = {}
+        for end, w in setup.wheels.items():
+            try:
+                stretch, found = worst_on_ride(w, situation, load, demand)
+            except QuantityError:
+                continue
+            out[end] = speed_advice(found, speed_on(load, stretch))
+        return out
 
     picture, marks = b.kept("moments", look, name, own.view, b.reading.system)
     return v.piece(
@@ -178,6 +192,7 @@ def moments(v: VisitDep) -> Response:
         picture=picture,
         marks=[(end, _of_wheel(marks, end, v.system)) for end in setup.wheels],
         rows=ROWS,
+        advice=b.kept("worst on ride", worst, name, own.view),
         setup=setup,
         tops={end: number(w.heat.peak_c[Node.ROTOR], "c", v.system, 0) for end, w in setup.wheels.items()},
     )

@@ -28,6 +28,8 @@ from clavis.core.evaluation.worst_speed import (
     SUSTAINED_M,
     Stretch,
     WorstSpeeds,
+    speed_advice,
+    speed_on,
     worst_on_ride,
     worst_on_slope,
 )
@@ -224,6 +226,13 @@ def _worst(b: Bench, ride: Ride, gradient: float | None, over_m: float) -> tuple
     return None, worst_on_slope(wheel, situation, load, setup.demand, gradient)
 
 
+def _advice(b: Bench, ride: Ride, stretch: Stretch | None, found: WorstSpeeds | None) -> Words:
+    """The speed that the steepest slope is ridden at beside the worst one; nothing of a slope that was picked."""
+    if stretch is None or found is None or b.evaluation.situation is None:
+        return ""
+    return speed_advice(found, speed_on(one_lap(ride, b, b.evaluation.situation), stretch))
+
+
 @router.get("/jobs/{job_id}/rides/{ride_id}/worst")
 def worst(
     v: VisitDep, ride_id: str, at: float | None = None, gradient: str = "", over: float = SUSTAINED_M[0]
@@ -250,7 +259,8 @@ def worst(
     setup = _setup(b)
     end = End.FRONT if setup and End.FRONT in setup.wheels else End.REAR
     return v.piece(
-        "ride/ride_worst.html", ride=ride, found=found, words=words, chart=_worst_chart(found, system) if found else "",
+        "ride/ride_worst.html", advice=_advice(b, ride, stretch, found), ride=ride,
+        found=found, words=words, chart=_worst_chart(found, system) if found else "",
         at=at, typed=typed, picked=picked, stretch=stretch, over=over, lengths=SUSTAINED_M,
         end=end, of_setup=setup.name if setup else "",
     )  # fmt: skip
