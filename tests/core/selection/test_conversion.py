@@ -2,8 +2,10 @@
 
 import pytest
 
+from clavis.core.evaluation.situation import situation_of
 from clavis.core.evaluation.wheel_cases import mountings_of
 from clavis.core.job.document import Complaint, Job
+from clavis.core.parameters import GRAVITY_MS2
 from clavis.core.parts.mounts import End
 from clavis.core.selection.conversion import ConversionVerdict, conversion_of
 from clavis.demo.world import tourer
@@ -96,3 +98,28 @@ def test_the_parts_go_together_on_the_hub_of_the_new_wheel() -> None:
     assert names["wheel"] == "Quernmark Roller front 355"
     rotor = next(r for r in CATALOGUE.rotors.values() if r.name == names["rotor"])
     assert rotor.interface.value == "six_bolt"
+
+
+def test_the_wheels_share_and_what_used_ones_leave_to_pay() -> None:
+    found = told(tourer({}))
+    total = sum(w.total for w in found.wheels)
+    wheels = sum(w.wheel_price for w in found.wheels)
+    words = plain(found.sentence).replace("\u202f", "")
+    assert f"{100 * wheels / total:.0f}%" in words.replace(" %", "%")
+    assert f"the rest is {total - wheels:.0f} crowns" in words
+
+
+def test_one_end_alone_is_told_with_the_deceleration_that_it_reaches() -> None:
+    """By hand: the rear alone μ m g l_f/(L + μ h), over the mass."""
+    job = with_value(tourer({}), "front.mount_there", "missing")
+    situation = situation_of(job)
+    bike, grip = situation.bike, situation.grip
+    rear = grip * GRAVITY_MS2 * bike.front_to_cg_m / (bike.wheelbase_m + grip * bike.cg_height_m)
+    words = plain(told(job).sentence)
+    assert "Possible at the rear only" in words
+    assert f"the rear alone reaches {rear:.1f}" in words
+    front = next(w for w in told(job).wheels if w.end is End.FRONT)
+    cheapest = min(CATALOGUE.forks.values(), key=lambda f: f.price)
+    assert f"another fork with a mount is {cheapest.price:.0f} at the least, {cheapest.name}" in plain(front.words)
+    other = next(w for w in told(with_value(tourer({}), "rear.mount_there", "missing")).wheels if w.end is End.REAR)
+    assert "another fork" not in plain(other.words)

@@ -4,6 +4,7 @@ Worth it only where the frame or fork carries a disc mount and the hub takes a r
 Never on a frame or fork without a mount.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -11,6 +12,7 @@ import numpy as np
 
 from clavis.core.evaluation.parts_list import PartLine, parts_list, price_of
 from clavis.core.evaluation.setups import setup_with
+from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import Mountings
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Complaint, Job
@@ -18,8 +20,9 @@ from clavis.core.job.wheel import FittedBrake, Presence
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AXES, WheelPart
 from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import ground_limits, limit_alone_n
 from clavis.core.selection.sieve import sieve
-from clavis.core.sentences import Sentence, Words, joined, say
+from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 
 WHEEL = "wheel"
 CHEAPEST_LOOKED_AT = 40
@@ -132,7 +135,9 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
     measured, where = wheel.measured, wheel.carries
     if measured.mount_there is Presence.MISSING:
         words = "no disc mount on the {where}: not on this {where}. Nothing is clamped, bonded or welded on for it"
-        return WheelConversion(end, ConversionVerdict.NO, say(words, where=where))
+        return WheelConversion(
+            end, ConversionVerdict.NO, joined([say(words, where=where), _fork_words(mounting)], "; ")
+        )
     if wheel.mount.kind is None:
         words = (
             "{conflict}"
@@ -160,6 +165,31 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
     if wheel.largest.mm is None:
         words += "; the largest rotor that the {where} allows is not known: ask before anything is bought"
     return WheelConversion(end, ConversionVerdict.POSSIBLE, say(words, where=where), brake)
+
+
+def _fork_words(mounting: Mounting) -> Words:
+    """What another fork would cost; nothing of a frame, which nobody changes for a brake."""
+    forks = [f for f in mounting.catalogue.forks.values() if not f.retired]
+    if mounting.wheel.end is not End.FRONT or not forks:
+        return NOTHING
+    cheapest = min(forks, key=lambda f: (f.price, f.id))
+    words = "another fork with a mount is {fork_price:.0} at the least, {name}, and has to fit this frame"
+    return say(words, fork_price=cheapest.price, name=cheapest.name)
+
+
+def _one_end_words(job: Job, able: Sequence[WheelConversion]) -> Words:
+    """What one disc alone reaches, where the other wheel keeps its rim brake."""
+    situation = situation_of(job)
+    if len(able) != 1 or not isinstance(situation, Situation):
+        return NOTHING
+    limits = ground_limits(situation.bike, situation.grip, 0.0)
+    decel = limit_alone_n(limits, able[0].end) / situation.bike.rolling_mass_kg
+    words = (
+        "the {end} alone reaches {decel_ms2:.1} at the most, before its tyre slides; the other brake must do its part"
+    )
+    if able[0].end is End.FRONT:
+        words = "the {end} alone reaches {decel_ms2:.1} at the most, by tyre or pitch-over; the rear stays as it is"
+    return say(words, end=able[0].end, decel_ms2=decel)
 
 
 def conversion_of(job: Job, mountings: Mountings, currency: str) -> Conversion | None:
@@ -190,8 +220,13 @@ def _sentence(job: Job, wheels: tuple[WheelConversion, ...], currency: str) -> S
     if unpriced:
         parts.append(say(" without {what}", what=joined(unpriced, ", ", " and ")))
     if of_wheels:
-        words = ", of which {wheels_price:.0} {currency} for wheels, because the hubs take no rotor"
-        parts.append(say(words, **money))
+        words = (
+            ", of which {wheels_price:.0} {currency} for wheels, {share_pct:.0} of it, because the hubs take no rotor; "
+            "with used wheels that take one, whatever those cost, the rest is {rest_price:.0} {currency}"
+        )
+        parts.append(say(words, share_pct=100 * of_wheels / total, rest_price=total - of_wheels, **money))
+    if one_end := _one_end_words(job, able):
+        parts.append(say("; {words}", words=one_end))
     budget = job.wishes.budget_price
     if budget is not None:
         over = say("; {over_price:.0} {currency} over the budget: not worth it as it stands",
