@@ -9,6 +9,7 @@ from starlette.testclient import TestClient
 from clavis.core.parts.mounts import End
 from clavis.web.choose.moments import ROWS
 from clavis.web.choose.views import VIEWS, View
+from tests.web.measure.test_measure import post
 
 TANDEM, CABLE = 7, 3
 
@@ -151,3 +152,15 @@ def test_the_friction_of_compounds_is_one_table_on_choose_and_on_rules(client: T
     assert "at its hottest" not in rules
     client.cookies.set("clavis_units", "imperial")
     assert "°C" not in client.get(f"/jobs/{TANDEM}/compounds").text
+
+
+def test_the_budget_is_told_on_the_board_and_on_the_order(client: TestClient) -> None:
+    """For both wheels together: held, or by how much it is passed; the same on Board and Build."""
+    order = client.get(f"/jobs/{TANDEM}/build").text
+    total = float(re.search(r"In all.*?<b>([\d\u202f.]+)</b>", order, re.DOTALL).group(1).replace("\u202f", ""))
+    if total <= 600:
+        assert "Within the budget of 600" in order
+    post(client, TANDEM, "field", path="wishes.budget_price", value="100", room="intake")
+    order = client.get(f"/jobs/{TANDEM}/build").text
+    assert "Over the budget of 100" in order
+    assert f"{total - 100:.0f} over the budget" in client.get("/").text.replace("\u202f", "")

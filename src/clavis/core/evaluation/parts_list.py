@@ -223,6 +223,11 @@ def price_of(lines: Iterable[PartLine]) -> float:
     return sum(line.cost or 0.0 for line in lines)
 
 
+def over_budget(price: float, budget: float | None) -> float:
+    """By how much a price passes the budget for both wheels; 0 within it or without one."""
+    return 0.0 if budget is None else max(price - budget, 0.0)
+
+
 def price_of_brake(setup: WheelSetup, case: FitCase, changes: Changes) -> float:
     """Price of its parts list, without writing that out: thousands of candidates are ranked by it."""
     if not changes.anything:

@@ -14,7 +14,7 @@ from clavis.core.parts.fluids import LINE_WORDS
 from clavis.core.parts.links import Link
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
-from clavis.core.physics.forces import Limiter
+from clavis.core.physics.forces import Feel, Limiter
 from clavis.core.physics.heat import WITNESS_DOUBT_K, Node, witness_of
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Margin, Severity, Verdict
@@ -123,13 +123,24 @@ def shown_margins(w: WheelResult) -> tuple[ShownMargin, ...]:
     return tuple(rows)
 
 
+TIRES_AND_HOLDS_BACK = (
+    "long on the hand, and near the limit of the ground it scatters so much that it must hold back: holding back rules"
+)
+"""where the pull tires and the hand must hold back at once"""
+
+
 def limit_words(setup: SetupResult, end: End) -> Words:
     """What limits this wheel: the gravest thing that is open, or the link that gives first where nothing is."""
     first = next(iter(setup.points_of(end)), None)
     if first is not None and first.severity not in NOT_MARKED:
         return first.words
     wheel = setup.wheels.get(end)
-    return LIMITER_WORDS[wheel.forces.limiter] if wheel else ""
+    if wheel is None:
+        return ""
+    limiter, feel = wheel.forces.limiter, wheel.forces.feel
+    if limiter is Limiter.CONTROL and feel in (Feel.TIRING, Feel.WEAK):
+        return TIRES_AND_HOLDS_BACK
+    return LIMITER_WORDS[limiter]
 
 
 LONGER_BY_M = 0.1

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from clavis.core.evaluation.open_points import OpenPoint
+from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.job.document import Pick, Proposal, School
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Choice
@@ -55,7 +56,7 @@ class Recommendation:
 
     @property
     def over(self) -> float:
-        return 0.0 if self.budget is None else max(self.standing.price - self.budget, 0.0)
+        return over_budget(self.standing.price, self.budget)
 
     def stays(self, end: End) -> bool:
         """Nothing on this wheel is changed."""

@@ -6,6 +6,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
+from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.job.document import Job
 from clavis.core.units import System
 from clavis.formats import job_file
@@ -34,6 +35,7 @@ def _rows(request: Request, session: SessionDep, reading: ReaderDep, search: str
             "complaint": reading.told(head.complaint),
             "fitted": head.fitted,
             "proposed": head.setup,
+            "over": over_budget(head.setup.price, opened.job.wishes.budget_price) if head.setup else 0.0,
             "words": reading.told(head.fitted_words),
             "proposed_words": reading.told(head.setup_words),
             "signed": bench.signed,

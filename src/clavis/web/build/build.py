@@ -9,6 +9,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.evaluation.gate import in_order
+from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.job.document import SHORTEST_REASON, Clearance, StepTick
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.mounts import End
@@ -63,6 +64,8 @@ def context(b: Bench) -> dict[str, Any]:
     order = b.order
     return {
         "order": order,
+        "budget": b.job.wishes.budget_price,
+        "over": over_budget(order.total, b.job.wishes.budget_price),
         "ticked": order.ticked(b.job),
         "steps": order.steps,
         "may_sign": order.may_be_signed(b.job),

@@ -163,6 +163,7 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
         affordable=len(fits.candidates),
         ranked=ranked,
         own=own,
+        acts=RENEWAL_ACTS,
         untold=choice.untold(own.school),
         wished=[row.words for row in WISHES if row.wish in job.wishes.wants],
         keeps=[(axis, axis in job.keeps.of(end)) for axis in Axis if on_it.of(axis) is not None],
