@@ -110,6 +110,9 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      WHEEL_BRAKE),
     ("bike.tread", "knobby", {"grip_ratio": -1, FR + "finger_lock_n": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("bike.tread", "slick", {}, ()),  # slick or mixed: the same on dry asphalt
+    ("rear.tyre_tread", "knobby", {FR + "finger_lock_n": -1}, (HOT, NEEDED, GROUND, STOPS, WORDS)),
+    ("front.tyre_tread", "knobby", {"grip_ratio": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
+    ("rear.tyre_left", "worn", {}, (WORDS,)),  # on a dry road: no tread is asked for
     ("bike.top_speed_kmh", 60.0, {FF + "mu_hot": -1, FF + "reserve_ratio": -1, "setups.fitted.stop_flat_m": 1}, (HOT, STOPS, WORDS, ANY + r"worst_speed\.\w+")),
     ("bike.rated_speed_kmh", 25.0, {}, (WORDS,)),
     ("bike.third_brake_share_pct", 30.0, {FF + "peak_c.rotor": -1, FR + "peak_c.rotor": -1}, (HEAT, HOT, STOPS, WORDS)),

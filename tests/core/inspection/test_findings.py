@@ -69,6 +69,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "hollow": ({"rotor_id": "q-disc-203", "rotor_points_mm": six_points(1.7)},
                {"rotor_id": "q-disc-203", "rotor_points_mm": six_points(1.71)}),
     "hub_play": ({"hub_play": "yes"}, {"hub_play": "no"}),
+    "tyre_worn": ({"tyre_left": "worn"}, {"tyre_left": "half"}),
     "spongy": ({"lever_feel": "spongy"}, {"lever_feel": "firm"}),
     "long": ({"lever_feel": "long"}, {"lever_feel": "firm"}),
     "pumps_up": ({"lever_feel": "pumps_up"}, {"lever_feel": "firm"}),

@@ -56,7 +56,7 @@ def test_the_walk_shows_the_gravest_finding_of_each_place() -> None:
     assert states[Place.ROTOR].worst is not None
     assert states[Place.ROTOR].worst.key == "rear:cracks"
     assert states[Place.HUB].worst is None
-    assert (states[Place.HUB].entered, states[Place.HUB].asked) == (4, 8)
+    assert (states[Place.HUB].entered, states[Place.HUB].asked) == (4, 12)
 
 
 @pytest.mark.parametrize(

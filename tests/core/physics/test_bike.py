@@ -12,6 +12,7 @@ from clavis.core.physics.bike import (
     PlacedMass,
     Surface,
     Tread,
+    TreadLeft,
     axle_loads_n,
     centre_of,
     ground_limits,
@@ -73,6 +74,30 @@ def test_what_must_hold_of_any_bike(bike: LoadedBike, grip: float, gradient: flo
     assert rear >= -1e-6
 
 
+@given(bikes, st.floats(0.2, 1.0), st.floats(0.3, 1.6), st.floats(0.0, 0.3))
+def test_each_tyre_is_at_its_own_grip(bike: LoadedBike, grip: float, ratio: float, gradient: float) -> None:
+    """At the limit with both each tyre gives its grip times its load; alone each is at its own."""
+    limits = ground_limits(bike, grip, gradient, ratio)
+    front, rear = axle_loads_n(bike, limits.both_n, gradient)
+    if limits.both_n < limits.pitch_over_n * (1 - 1e-9):
+        assert limits.both_n == pytest.approx(grip * front + grip * ratio * rear, rel=1e-9)
+    _, rear_load = axle_loads_n(bike, limits.rear_alone_n, gradient)
+    assert limits.rear_alone_n == pytest.approx(grip * ratio * rear_load, rel=1e-9)
+    assert limits.front_alone_n == ground_limits(bike, grip, gradient).front_alone_n
+
+
+def test_a_worn_rear_tyre_by_hand() -> None:
+    """90 kg, μ 0.5 in front and 0.4 behind: m g (0.4 · 1.08 + 0.1 · 0.45)/(1.08 − 0.1 · 1.08) = 433.2 N."""
+    bike = LoadedBike(90, 1.08, 0.45, 1.08, 0.5, 0.007, 0.345)
+    limits = ground_limits(bike, 0.5, 0.0, 0.8)
+    assert limits.both_n == pytest.approx(433.2, abs=0.1)
+    assert limits.rear_grip == pytest.approx(0.4)
+    told = {f.key: f for f in standing_figures(bike, 0.5, 0.8)}["decel_limit"]
+    assert told.value == pytest.approx(limits.decel_ms2)
+    assert "μ_r" in told.equation
+    assert [g.value for g in told.given if g.symbol == "μ_r"] == [pytest.approx(0.4)]
+
+
 def test_loads_shift_the_centre_of_gravity() -> None:
     tour = KINDS[BikeKind.TOURING]
     unladen, bags = PlacedMass("bike and rider", 90, 0.45, 1.08), PlacedMass("bags", 10, 0.05, 0.5)
@@ -98,6 +123,12 @@ def test_tread_counts_where_it_does() -> None:
     assert tyre_grip(Surface.DRY_ASPHALT, Tread.KNOBBY) == pytest.approx(0.72)
     assert tyre_grip(Surface.GRAVEL, Tread.SLICK) == pytest.approx(0.45 * 0.85)
     assert tyre_grip(Surface.GRAVEL, Tread.KNOBBY) == pytest.approx(0.45)
+    worn = TreadLeft.WORN
+    assert tyre_grip(Surface.GRAVEL, Tread.KNOBBY, worn) == pytest.approx(0.45 * 0.85)
+    assert tyre_grip(Surface.WET_ASPHALT, Tread.MIXED, worn) == pytest.approx(0.55 * 0.90)
+    assert tyre_grip(Surface.WET_ASPHALT, Tread.MIXED, TreadLeft.HALF) == pytest.approx(0.55 * 0.97)
+    assert tyre_grip(Surface.DRY_ASPHALT, Tread.MIXED, worn) == pytest.approx(0.80)
+    assert tyre_grip(Surface.WET_ASPHALT, Tread.SLICK, worn) == pytest.approx(0.55)  # it has none to lose
 
 
 @pytest.mark.parametrize(

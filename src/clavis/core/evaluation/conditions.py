@@ -23,6 +23,7 @@ from clavis.core.job.wheel import (
 from clavis.core.parts.links import Link
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import TreadLeft
 from clavis.core.physics.friction import PadState
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Severity
@@ -284,6 +285,11 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         key="hub_play", **_HUB, kind=_TREAT, severity=_X.NOTE, about="play in the hub",
         consequence="adjust or replace the bearings before any reading of run-out counts", source=_JOB,
         speaks=readings.seen_as("hub_play", Seen.YES, "the wheel knocks"),
+    ),
+    ConditionRow(
+        key="tyre_worn", **_HUB, kind=_TREAT, severity=_X.NOTE, about="tread worn",
+        consequence="a tyre before any brake: on loose ground and in the wet the stop ends at the tyre", source=_JOB,
+        speaks=readings.seen_as("tyre_left", TreadLeft.WORN, "little or no tread left"),
     ),
     ConditionRow(
         key="spongy", **_LEVER, kind=_TREAT, severity=_X.NOTE, about="lever spongy",

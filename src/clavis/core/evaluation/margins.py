@@ -83,7 +83,7 @@ def demand_of(job: Job, situation: Situation, load: BrakeLoad) -> Demand:
         top_ms = max(float(load.speed_ms.max()), situation.elsewhere.top_ms)
         top = Sourced(top_ms * situation.speed_ratio, "greatest speed of the job's rides")
     steepest = max(load.steepest, situation.elsewhere.steepest)
-    flat, steep = (ground_limits(bike, situation.grip, g) for g in (0.0, steepest))
+    flat, steep = (ground_limits(bike, situation.grip, g, situation.rear_grip_ratio) for g in (0.0, steepest))
     named = [(flat, "target stop on the flat"), (steep, "target stop on the steepest slope")]
     wanted = wanted_ms2(job, situation)
     targets = [stop_target(bike, limits, top.value, p, name, wanted) for limits, name in named]

@@ -99,7 +99,7 @@ def places_of(job: Job, situation: Situation, load: BrakeLoad, wheels: Iterable[
     for v, g in zip(speed.tolist(), gradient.tolist(), strict=True):
         slope = round(g, 4)
         if slope not in known:
-            known[slope] = ground_limits(situation.bike, situation.grip, slope)
+            known[slope] = ground_limits(situation.bike, situation.grip, slope, situation.rear_grip_ratio)
         fast = v >= LEAST_SPEED_MS
         stops.append(stop_target(situation.bike, known[slope], v, p, "a stop begun here", wanted) if fast else None)
     return Places(

@@ -195,7 +195,7 @@ def always_of(evaluation: Evaluation, setup: SetupResult | None) -> AlwaysCounts
         for end, w in setup.wheels.items()
         if stop is not None
     }
-    limits = ground_limits(bike, situation.grip, gradient)
+    limits = ground_limits(bike, situation.grip, gradient, situation.rear_grip_ratio)
     return AlwaysCounts(
         gradient,
         demand.top_speed.value,

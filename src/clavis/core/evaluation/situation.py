@@ -9,6 +9,7 @@ from math import isfinite
 from clavis.core.errors import ProfileError
 from clavis.core.job.document import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
 from clavis.core.parameters import ModelParameters
+from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics.bike import GroundLimits, LoadedBike, PlacedMass, Tread
 from clavis.core.physics.descent import (
@@ -69,12 +70,15 @@ class Situation:
     hand: Hand
     tread: Tread
     grip: float
+    """of the front tyre on the job's ground"""
     wet: bool
     weather: Weather
     sharing: Sharing
     style: Style
     parameters: ModelParameters
     thresholds: Thresholds
+    rear_grip_ratio: float = 1.0
+    """grip of the rear tyre over the front's"""
     elsewhere: Extremes = Extremes()
     speed_ratio: float = 1.0
     """how fast the rides are ridden against what is planned, where that is drawn"""
@@ -184,13 +188,22 @@ def situation_of(job: Job) -> Situation | list[Lack]:
             job.parameters, job.rider.fingers, job.rider.hands is HandSize.SMALL, job.rider.skill is Skill.NOVICE
         ),
         tread=job.bike.tread,
-        grip=bikes.tyre_grip(surface, job.bike.tread),
+        grip=_grip_of(job, End.FRONT),
+        rear_grip_ratio=_grip_of(job, End.REAR) / _grip_of(job, End.FRONT),
         wet=job.conditions.rain or surface in bikes.WET_SURFACES,
         weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
         sharing=sharing,
         style=job.rider.style,
         parameters=job.parameters,
         thresholds=job.thresholds,
+    )
+
+
+def _grip_of(job: Job, end: End) -> float:
+    """Of one wheel's tyre on the job's ground: its own tread, or the bike's where none is told of it."""
+    wheel = job.wheel(end)
+    return bikes.tyre_grip(
+        job.conditions.surface, wheel.tyre_tread or job.bike.tread, wheel.tyre_left or bikes.TreadLeft.FULL
     )
 
 
@@ -227,7 +240,8 @@ def roads_of_ride(ride: Ride, tracks: Mapping[str, Track], tread: Tread = Tread.
 
 def ground_at(situation: Situation, grip: float, gradient: float) -> GroundLimits:
     """What the ground takes at a gradient; an infinite grip stands for the job's own."""
-    return bikes.ground_limits(situation.bike, grip if isfinite(grip) else situation.grip, gradient)
+    told = grip if isfinite(grip) else situation.grip
+    return bikes.ground_limits(situation.bike, told, gradient, situation.rear_grip_ratio)
 
 
 def _ground_force_n(situation: Situation, grip: float, gradient: float) -> float:

@@ -32,7 +32,7 @@ FIELDS_AT: Mapping[Place, tuple[str, ...]] = {
         "no_adapter", "carrying_id", "native_rotor_mm", "max_rotor_mm", "limit_source", "thread_material",
         "hole_depth_mm", "tab_mm",
     ),
-    Place.HUB: ("hub_there", "hub", "axle", "hub_play"),
+    Place.HUB: ("hub_there", "hub", "axle", "hub_play", "tyre_tread", "tyre_left"),
     Place.ROTOR: (
         "rotor_id", "rotor_instrument", "rotor_points_mm", "rotor_runout_mm", "rotor_lip_mm", "rotor_cracks",
         "rotor_grooves", "rotor_face", "rotor_colour",

@@ -9,6 +9,7 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.parts.fluids import FluidGradeKey
 from clavis.core.parts.models import Axle, HubInterface, Identifier
 from clavis.core.parts.mounts import BoltDirection, SpacingTool, ThreadMaterial
+from clavis.core.physics.bike import Tread, TreadLeft
 from clavis.core.physics.friction import PadState
 from clavis.core.records import Record, within
 
@@ -151,6 +152,8 @@ class Wheel(Record):
     hub: HubInterface | None = None
     axle: Axle | None = None
     hub_play: Seen = Seen.NOT_CHECKED
+    tyre_tread: Tread | None = Field(None, description="none: as the bike's")
+    tyre_left: TreadLeft | None = None
     # rotor
     rotor_id: Identifier | None = None
     rotor_points_mm: tuple[RotorReading, ...] = Field((), max_length=MOST_ROTOR_POINTS)

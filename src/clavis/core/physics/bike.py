@@ -89,6 +89,19 @@ class Tread(StrEnum):
     KNOBBY = "knobby"
 
 
+class TreadLeft(StrEnum):
+    """How much of its tread a tyre has left."""
+
+    FULL = "full"
+    HALF = "half"
+    WORN = "worn"
+
+
+# What a worn tread leaves of the grip where it matters: on ground that gives way, and on a wet road (judged). A dry
+# road does not ask for tread.
+LEFT_ON_LOOSE: dict[TreadLeft, float] = {TreadLeft.FULL: 1.0, TreadLeft.HALF: 0.95, TreadLeft.WORN: 0.85}
+LEFT_IN_WET: dict[TreadLeft, float] = {TreadLeft.FULL: 1.0, TreadLeft.HALF: 0.97, TreadLeft.WORN: 0.90}
+
 GRIP: dict[Surface, float] = {
     Surface.DRY_ASPHALT: 0.80,
     Surface.WET_ASPHALT: 0.55,
@@ -102,7 +115,7 @@ _LOOSE_GROUND = frozenset({Surface.GRAVEL, Surface.LOOSE, Surface.HARDPACK})
 _SEALED_GROUND = frozenset({Surface.DRY_ASPHALT, Surface.WET_ASPHALT, Surface.WET_COBBLES})
 
 
-def tyre_grip(surface: Surface, tread: Tread) -> float:
+def tyre_grip(surface: Surface, tread: Tread, left: TreadLeft = TreadLeft.FULL) -> float:
     """Peak grip of a tyre on a ground.
 
     Parameters
@@ -111,6 +124,8 @@ def tyre_grip(surface: Surface, tread: Tread) -> float:
         The ground; its figure is known to ± 15 %.
     tread : Tread
         Slick, mixed or knobby.
+    left : TreadLeft
+        What is left of the tread; a slick has none to lose.
 
     Returns
     -------
@@ -128,6 +143,9 @@ def tyre_grip(surface: Surface, tread: Tread) -> float:
         factor = 0.85
     elif tread is Tread.KNOBBY and surface in _SEALED_GROUND:
         factor = 0.9
+    if tread is not Tread.SLICK:
+        by = LEFT_ON_LOOSE if surface in _LOOSE_GROUND else LEFT_IN_WET if surface in WET_SURFACES else {}
+        factor *= by.get(left, 1.0)
     return GRIP[surface] * factor
 
 
@@ -289,9 +307,11 @@ def axle_loads_n(bike: LoadedBike, brake_force_n: float, gradient: float) -> tup
 
 @dataclass(frozen=True)
 class GroundLimits:
-    """The most brake force the ground takes on one slope and surface, N."""
+    """The most brake force the ground takes on one slope and surface, N. ``grip`` is the front tyre's,
+    ``rear_grip`` the rear's."""
 
     grip: float
+    rear_grip: float
     gradient: float
     pitch_over_n: float
     both_n: float
@@ -302,11 +322,12 @@ class GroundLimits:
     """along the road with both wheels at the limit; below zero the bike cannot be held"""
 
 
-def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimits:
+def ground_limits(bike: LoadedBike, grip: float, gradient: float, rear_ratio: float = 1.0) -> GroundLimits:
     """The most brake force that the ground takes: with both wheels, with either alone, and before pitch-over.
 
-    Pitch-over: m g cosθ · l_f/h. Front alone: pitch-over where μ ≥ l_f/h, otherwise the smaller of pitch-over and
-    μ m g cosθ · l_r/(L − μ h). Rear alone: μ m g cosθ · l_f/(L + μ h). Both: the smaller of μ m g cosθ and pitch-over.
+    Pitch-over: m g cosθ · l_f/h. Front alone: pitch-over where μ_f ≥ l_f/h, otherwise the smaller of pitch-over and
+    μ_f m g cosθ · l_r/(L − μ_f h). Rear alone: μ_r m g cosθ · l_f/(L + μ_r h). Both: the smaller of pitch-over and
+    m g cosθ (μ_r L + Δ l_r)/(L − Δ h), Δ = μ_f − μ_r; with the same tyres that is μ m g cosθ.
 
     Parameters
     ----------
@@ -315,6 +336,8 @@ def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimit
         Friction of the tyres on this ground, above 0, as ``tyre_grip`` gives it.
     gradient : float
         Rise over run, −0.6 to 0.6; downhill positive.
+    rear_ratio : float
+        Friction of the rear tyre over the front's, above 0.
 
     Returns
     -------
@@ -341,10 +364,12 @@ def ground_limits(bike: LoadedBike, grip: float, gradient: float) -> GroundLimit
     lifts = length - grip * h
     slide = np.where(lifts <= 0, inf, grip * weight * l_r / np.where(lifts <= 0, 1.0, lifts))
     front = one(np.where(pitches, pitch, np.minimum(pitch, slide)))
-    both = one(np.minimum(grip * weight, pitch))
+    rear_grip = grip * rear_ratio
+    apart = grip - rear_grip
+    both = one(np.minimum(weight * (rear_grip * length + apart * l_r) / (length - apart * h), pitch))
     decel = both / bike.rolling_mass_kg - GRAVITY_MS2 * sin(theta)
-    rear = grip * weight * l_f / (length + grip * h)
-    return GroundLimits(grip, gradient, pitch, both, front, rear, pitches, decel)
+    rear = rear_grip * weight * l_f / (length + rear_grip * h)
+    return GroundLimits(grip, rear_grip, gradient, pitch, both, front, rear, pitches, decel)
 
 
 def limit_alone_n(limits: GroundLimits, end: End) -> float:
@@ -357,14 +382,19 @@ def limit_alone_n(limits: GroundLimits, end: End) -> float:
     return limits.front_alone_n if end is End.FRONT else limits.rear_alone_n
 
 
-def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
+UNLIKE_TYRES = "a = min(m g (μ_r L + (μ − μ_r) l_r)/(L − (μ − μ_r) h), m g l_f / h) / m_r"
+
+
+def standing_figures(bike: LoadedBike, grip: float, rear_ratio: float = 1.0) -> tuple[Figure, ...]:
     """What a bike carries and can do, each figure with its working.
 
     Parameters
     ----------
     bike : LoadedBike
     grip : float
-        Friction of the tyres on the ground, above 0.
+        Friction of the front tyre on the ground, above 0.
+    rear_ratio : float
+        Friction of the rear tyre over the front's, above 0.
 
     Returns
     -------
@@ -377,7 +407,7 @@ def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
     >>> [(figure.key, round(figure.value)) for figure in standing_figures(bike, 0.85)][:2]
     [('axle_front', 368), ('axle_rear', 515)]
     """
-    limits = ground_limits(bike, grip, 0.0)
+    limits = ground_limits(bike, grip, 0.0, rear_ratio)
     front, rear = axle_loads_n(bike, 0.0, 0.0)
     hard_front, hard_rear = axle_loads_n(bike, limits.both_n, 0.0)
     given = (
@@ -395,7 +425,7 @@ def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
         Given("g", "gravity", GRAVITY_MS2, "ms2", "standard gravity", 3),
     )
     moment = "moment balance about the rear contact, textbook"
-    sets = "pitch-over" if limits.pitch_over_n < grip * bike.mass_kg * GRAVITY_MS2 else "grip"
+    sets = "pitch-over" if limits.pitch_over_n <= limits.both_n else "grip"
     return (
         Figure("axle_front", "Front axle, standing", front, "n", "N_f = m g l_r / L", given, moment, "± 3 %"),
         Figure("axle_rear", "Rear axle, standing", rear, "n", "N_r = m g − N_f", given, moment, "± 3 %"),
@@ -424,11 +454,16 @@ def standing_figures(bike: LoadedBike, grip: float) -> tuple[Figure, ...]:
             "Deceleration limit",
             limits.decel_ms2,
             "ms2",
-            "a = min(μ m g, m g l_f / h) / m_r",
+            "a = min(μ m g, m g l_f / h) / m_r" if rear_ratio == 1.0 else UNLIKE_TYRES,
             (
                 *given,
                 Given("m_r", "mass with the trailer", bike.rolling_mass_kg, "kg", "as above"),
                 Given("μ", "tyre–road grip", grip, "ratio", f"surface and tread, {doubt_words('grip')}"),
+                *(
+                    [Given("μ_r", "of the rear tyre", limits.rear_grip, "ratio", "its own tread")]
+                    if rear_ratio != 1
+                    else []
+                ),
             ),
             "grip and pitch-over limits, textbook",
             "± 15 %",

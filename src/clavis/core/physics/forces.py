@@ -595,7 +595,7 @@ class WheelAsked:
         target = next((t for t in self.targets if t.gradient == 0.0), None)
         front, rear = axle_loads_n(self.bike, target.force_n if target else self.flat.both_n, 0.0)
         if self.end is End.REAR:
-            return one(np.maximum(0.0, self.flat.grip * rear)), False
+            return one(np.maximum(0.0, self.flat.rear_grip * rear)), False
         pitch = self.flat.pitch_over_n - (target.wheel_force_n[End.REAR] if target else 0.0)
         grips = self.flat.grip * front
         return one(np.minimum(grips, pitch)), bool(np.all(pitch <= grips))
@@ -605,7 +605,7 @@ class WheelAsked:
         """Rear force at lock while the front gives ``lead_n``: F_r = μ (m g l_f − F_f h)/(L + μ h); None in front."""
         if self.end is End.FRONT:
             return None
-        bike, grip = self.bike, self.flat.grip
+        bike, grip = self.bike, self.flat.rear_grip
         moment = bike.mass_kg * GRAVITY_MS2 * bike.front_to_cg_m - self.lead_n * bike.cg_height_m
         return one(np.maximum(0.0, grip * moment / (bike.wheelbase_m + grip * bike.cg_height_m)))
 
@@ -814,7 +814,8 @@ def sliding_limits(bike: LoadedBike, limits: GroundLimits, p: ModelParameters) -
     >>> round(sliding_limits(bike, ground_limits(bike, 0.5, 0.0), ModelParameters()).both_n)
     375
     """
-    return ground_limits(bike, limits.grip * p.slide_of_peak_grip_ratio, limits.gradient)
+    slides = limits.grip * p.slide_of_peak_grip_ratio
+    return ground_limits(bike, slides, limits.gradient, one(np.divide(limits.rear_grip, limits.grip)))
 
 
 def _limiter(work: float, hot: float, needed: float, usable: float, pitches: bool) -> Limiter:
@@ -914,7 +915,7 @@ def reached_forces(
             ],
             End.REAR: [
                 (available_n[End.REAR], Limiter.HAND),
-                (max(0.0, limits.grip * rear_load - hold_back_n[End.REAR]), Limiter.GRIP),
+                (max(0.0, limits.rear_grip * rear_load - hold_back_n[End.REAR]), Limiter.GRIP),
             ],
         }
         for end, options in choices.items():

@@ -182,7 +182,7 @@ def _one_end_words(job: Job, able: Sequence[WheelConversion]) -> Words:
     situation = situation_of(job)
     if len(able) != 1 or not isinstance(situation, Situation):
         return NOTHING
-    limits = ground_limits(situation.bike, situation.grip, 0.0)
+    limits = ground_limits(situation.bike, situation.grip, 0.0, situation.rear_grip_ratio)
     decel = limit_alone_n(limits, able[0].end) / situation.bike.rolling_mass_kg
     words = (
         "the {end} alone reaches {decel_ms2:.1} at the most, before its tyre slides; the other brake must do its part"

@@ -274,6 +274,8 @@ FIELDS: dict[str, str] = {
     "wheel.hub": "Hub",
     "wheel.axle": "Axle",
     "wheel.hub_play": "Play in the hub",
+    "wheel.tyre_tread": "Tyre's tread, if not the bike's",
+    "wheel.tyre_left": "Tread left",
     "wheel.rotor_id": "Rotor",
     "wheel.rotor_points_mm": "Thickness, point by point",
     "wheel.rotor_runout_mm": "Run-out",

@@ -92,7 +92,7 @@ def context(b: Bench) -> dict[str, Any]:
     situation = b.evaluation.situation
     return {
         "fields": dict(FIELDS),
-        "strip": standing_figures(situation.bike, situation.grip) if situation else (),
+        "strip": standing_figures(situation.bike, situation.grip, situation.rear_grip_ratio) if situation else (),
         "mass_kg": situation.bike.rolling_mass_kg if situation else None,
         "guide": b.guide,
         "complaints": [(c.value, choice_word(c), c in b.job.complaints) for c in Complaint],

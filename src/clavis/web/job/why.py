@@ -17,7 +17,11 @@ NOT_YET = "This figure cannot be worked out yet."
 @router.get("/jobs/{job_id}/why/bike/{key}")
 def why_bike(v: VisitDep, key: str) -> Response:
     situation = v.bench.evaluation.situation
-    figures = {f.key: f for f in standing_figures(situation.bike, situation.grip)} if situation else {}
+    figures = (
+        {f.key: f for f in standing_figures(situation.bike, situation.grip, situation.rear_grip_ratio)}
+        if situation
+        else {}
+    )
     if key not in figures:
         raise HTTPException(404, NOT_YET)
     return v.piece("job/why.html", figure=figures[key], where="Bike and rider")
