@@ -110,6 +110,8 @@ ROWS: list[tuple[str, Any, dict[str, int], tuple[str, ...]]] = [
      WHEEL_BRAKE),
     ("bike.tread", "knobby", {"grip_ratio": -1, FR + "finger_lock_n": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("bike.tread", "slick", {}, ()),  # slick or mixed: the same on dry asphalt
+    ("front.film_compound", "resin", {FF + "mu_work": -1, FF + "finger_target_n": 1},
+     setup("fitted", *only("front", ANY + "mu_(cold|work)", HEAT, HOT, NEEDED, GROUND, GAIN), STOPS, WORDS, RIDE, HEAT)),
     ("rear.tyre_tread", "knobby", {FR + "finger_lock_n": -1}, (HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("front.tyre_tread", "knobby", {"grip_ratio": -1}, ("grip_ratio", HOT, NEEDED, GROUND, STOPS, WORDS)),
     ("rear.tyre_left", "worn", {}, (WORDS,)),  # on a dry road: no tread is asked for

@@ -1,6 +1,10 @@
 """Points that are told beside the margins: a bike faster than it is marked, a ring that may warp."""
 
+import pytest
+
 from clavis.core.evaluation.evaluate import evaluate
+from clavis.core.job.document import Proposal
+from clavis.core.job.renewal import Renewal
 from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
@@ -26,7 +30,7 @@ def test_a_ring_far_hotter_than_its_arms_may_warp_in_one_piece_and_not_floating(
     job = next(j for j in DEMO_JOBS if "Tandem" in j.title)
     found = evaluate(job, CATALOGUE, TRACKS)
     w = found.fitted.wheels[End.FRONT]
-    hotter = (w.heat.course_c[:, Node.ROTOR] - w.heat.course_c[:, Node.CARRIER]).max()
+    hotter = w.heat.peak_c[Node.ROTOR] - w.heat.peak_c[Node.CARRIER]
     assert w.setup.rotor.construction is Construction.ONE_PIECE
     told = [plain(p.words) for p in w.points if p.code == "warp"]
     assert len(told) == 1
@@ -34,3 +38,19 @@ def test_a_ring_far_hotter_than_its_arms_may_warp_in_one_piece_and_not_floating(
     floating = with_value(with_value(job, "proposal.front.rotor_id", "h-fell-200"), "proposal.front.pad_id", None)
     other = evaluate(floating, CATALOGUE, TRACKS).proposed.wheels[End.FRONT]
     assert not [p for p in other.points if p.code == "warp"]
+
+
+def test_another_compounds_film_holds_back_until_it_is_bedded_in() -> None:
+    """Six tenths of the friction, told with its cure; nothing of it where the pads are of the film's own compound."""
+    job = own_job(proposal=Proposal())
+    own = evaluate(job, CATALOGUE, {}).fitted.wheels[End.FRONT]
+    other = evaluate(with_value(job, "front.film_compound", "sintered"), CATALOGUE, {}).fitted.wheels[End.FRONT]
+    assert other.forces.mu_work == pytest.approx(0.6 * own.forces.mu_work)
+    point = next(p for p in other.points if p.code == "other_film")
+    assert point.cure is Renewal.BED_IN
+    same = with_value(job, "front.film_compound", own.setup.pad.compound)
+    assert evaluate(same, CATALOGUE, {}).fitted.wheels[End.FRONT].forces.mu_work == own.forces.mu_work
+    bedded = with_value(with_value(job, "front.film_compound", "sintered"), "proposal.front.renew", ("bed_in",))
+    done = evaluate(bedded, CATALOGUE, {}).proposed.wheels[End.FRONT]
+    assert done.forces.mu_work == pytest.approx(own.forces.mu_work)
+    assert not [p for p in done.points if p.code == "other_film"]

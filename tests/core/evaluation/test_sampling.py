@@ -208,7 +208,7 @@ def _true_figures(job, truth: dict[str, float]) -> dict[str, float]:
     nodes = row_of(setup, situation)
     nodes[list(FRICTION_COLUMNS)] *= truth["friction_front"]
     heat = heat_of(nodes[None], steps, situation.weather.ambient_c)[0]
-    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
+    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.peak_c[Node.CARRIER], heat.fluid_peak_c, heat.least_mu_per_n)
     asked = wheel_ride(situation.bike, demand, End.FRONT, 0.0, braked)
     fixed = fixed_of(setup, situation, asked.ends_at_m)
     friction = pad_friction(fixed, situation, asked, peaks, truth["friction_front"])

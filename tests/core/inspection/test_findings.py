@@ -56,6 +56,7 @@ CASES: dict[str, tuple[dict, dict]] = {
     "pads_soon": ({"pad_inner_mm": 1.49}, {"pad_inner_mm": 1.5}),
     "glazed": ({"pad_state": "glazed"}, {"pad_state": "not_checked"}),
     "unbedded": ({"pad_state": "new"}, {"pad_state": "good"}),
+    "other_film": ({"film_compound": "sintered"}, {"film_compound": None}),
     "taper": ({"pad_taper_mm": 0.6}, {"pad_taper_mm": 0.5}),
     "uneven": ({"pad_outer_mm": 2.3}, {"pad_outer_mm": 2.2}),
     "lazy": ({"pistons": "lazy"}, {"pistons": "even"}),

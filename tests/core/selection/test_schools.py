@@ -13,6 +13,7 @@ from clavis.core.evaluation.open_points import least_margin
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.situation import situation_of
 from clavis.core.job.document import School
+from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
 from clavis.core.selection.candidates import choose
@@ -63,12 +64,13 @@ BETTER = {
 
 
 @pytest.mark.parametrize("row", SCHOOLS, ids=lambda r: r.school.value)
-@given(standing=standings, by=st.floats(0, 1), fitted=st.one_of(st.none(), number))
+@given(standing=standings, by=st.floats(0, 1))
 def test_what_is_better_in_one_thing_never_ranks_behind(row, standing, by) -> None:
     for name, improve in BETTER.items():
         assert row.key(improve(standing, by)) <= row.key(standing), name
 
 
+LEAN = row_of_school(School.LEAN)
 PLAIN = Standing(Verdict.HOLDS, 0.3, 0.3, 400, 100, False, 50, 20, 8)
 
 
@@ -78,9 +80,10 @@ PLAIN = Standing(Verdict.HOLDS, 0.3, 0.3, 400, 100, False, 50, 20, 8)
         (School.LEAN, replace(PLAIN, mass_g=370, smallest=0.1), PLAIN),
         (School.LEAN, PLAIN, replace(PLAIN, mass_g=395, price=300)),  # grams that are not worth their money
         (School.LEAN, PLAIN, replace(PLAIN, mass_g=200, verdict=Verdict.TIGHT)),
-        (School.COOL, replace(PLAIN, coolest=0.4, mass_g=900, price=300), PLAIN),
+        (School.COOL, replace(PLAIN, coolest=0.4, mass_g=900, price=120), PLAIN),
+        (School.COOL, PLAIN, replace(PLAIN, coolest=0.4, price=300)),  # not at any price
         (School.COOL, PLAIN, replace(PLAIN, coolest=0.9, verdict=Verdict.TIGHT)),  # what holds comes first
-        (School.COOL, replace(PLAIN, coolest=0.5), replace(PLAIN, coolest=2.0, price=101)),  # enough is enough
+        (School.COOL, replace(PLAIN, coolest=0.5), replace(PLAIN, coolest=2.0, price=120)),  # enough is enough
         (School.COOL, PLAIN, replace(PLAIN, coolest=0.5, verdict=Verdict.FAILS)),
         (School.LIGHT_HAND, replace(PLAIN, tiring_n=12), PLAIN),
         (School.LIGHT_HAND, replace(PLAIN, tiring_n=0, price=90), replace(PLAIN, tiring_n=0, finger_target_n=10)),
@@ -98,6 +101,7 @@ PLAIN = Standing(Verdict.HOLDS, 0.3, 0.3, 400, 100, False, 50, 20, 8)
             replace(PLAIN, verdict=Verdict.TIGHT, smallest=0.22, price=90),
         ),
         (School.QUIET, replace(PLAIN, quiet=7.5, smallest=0.0), PLAIN),
+        (School.QUIET, PLAIN, replace(PLAIN, quiet=7.0, price=300)),
         (School.QUIET, replace(PLAIN, price=20), replace(PLAIN, smallest=0.9)),  # no rotor where pads alone do
         *(
             (school, PLAIN, replace(PLAIN, steps_down=True, price=5, mass_g=300, tiring_n=0, coolest=0.5, quiet=3))
@@ -105,7 +109,7 @@ PLAIN = Standing(Verdict.HOLDS, 0.3, 0.3, 400, 100, False, 50, 20, 8)
         ),
         # what is as good by the school is ordered by what is wished
         *(
-            (school, replace(PLAIN, mass_g=402, price=101, finger_target_n=50.4), replace(PLAIN, unwished=1.0))
+            (school, PLAIN, replace(PLAIN, mass_g=399, price=99, finger_target_n=49.9, unwished=1.0))
             for school in School
         ),
     ],
@@ -271,26 +275,35 @@ def test_what_has_no_figure_is_counted_not_placed() -> None:
 
 
 def test_a_light_rider_on_gravel_is_not_sold_the_largest_rotor() -> None:
-    """Fork and frame allow 160: the job's school takes 140, which holds, also where 203 would be allowed; and what the
-    light hand takes is not grabby."""
+    """Fork and frame allow 160: the job's school leaves what is on it, which holds, also where 203 would be allowed; on a
+    bike without a brake it takes 140; and what the light hand takes is not grabby."""
     job = next(make for make in JOBS if make.__name__ == "gravel")({})
     for end in End:
         choice = weighed(job, end)
         sizes = sorted({c.rotor.diameter_mm for c in choice.candidates})
         assert sizes == [140, 160]
         lean = choice.ranked(School.LEAN, 1)[0]
-        assert lean.rotor.diameter_mm == 140
+        assert lean.untouched or lean.rotor.diameter_mm == 140
         assert lean.verdict is Verdict.HOLDS
         assert not choice.ranked(School.LIGHT_HAND, 1)[0].standing.grabby
+        anew = min((c for c in choice.candidates if Axis.ROTOR in c.setup.new), key=lambda c: LEAN.key(c.standing))
+        assert anew.rotor.diameter_mm == 140
     roomy = with_value(with_value(job, "front.max_rotor_mm", 203), "rear.max_rotor_mm", 203)
     for end in End:
         choice = weighed(roomy, end)
-        assert choice.ranked(School.LEAN, 1)[0].rotor.diameter_mm == 140
+        lean = choice.ranked(School.LEAN, 1)[0]
+        assert lean.untouched or lean.rotor.diameter_mm == 140
+        anew = min((c for c in choice.candidates if Axis.ROTOR in c.setup.new), key=lambda c: LEAN.key(c.standing))
+        assert anew.rotor.diameter_mm == 140
 
 
 def test_a_pick_that_departs_from_practice_says_so_and_why() -> None:
     job = with_value(with_value(own_job(), "bike.use", "trail"), "rider.mass_kg", 60)
     by_size = {c.rotor.diameter_mm: c for c in weighed(job).candidates}
+
+    def as_if(verdict):
+        return replace(by_size[160], standing=replace(by_size[160].standing, verdict=verdict))
+
     assert not departure(job, End.FRONT, by_size[160])
     assert not departure(job, End.FRONT, by_size[180])
     large = plain(departure(job, End.FRONT, by_size[203]))
@@ -298,7 +311,11 @@ def test_a_pick_that_departs_from_practice_says_so_and_why() -> None:
     assert plain(departure(job, End.REAR, by_size[180])).startswith("Usual for such a rider is 160 at the rear")
     heavy = with_value(job, "rider.mass_kg", 90)
     assert not departure(heavy, End.FRONT, by_size[203])
-    assert "the ride asks for less" in departure(heavy, End.FRONT, by_size[160])
+    assert "the ride asks for less" in plain(departure(heavy, End.FRONT, as_if(Verdict.HOLDS)))
+    assert "asks for less" not in plain(
+        departure(heavy, End.FRONT, as_if(Verdict.FAILS))
+    )  # that is not said of what fails
+    assert "nothing that can be fitted holds" in plain(departure(heavy, End.FRONT, as_if(Verdict.FAILS)))
     assert not departure(with_value(job, "bike.use", "road"), End.FRONT, by_size[203])
 
 

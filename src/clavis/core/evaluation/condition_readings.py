@@ -12,6 +12,7 @@ from clavis.core.job.wheel import (
     Presence,
     Wheel,
 )
+from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import AGES_OVER_Y, GRADES_OF, Fluid, gathers_water
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import SAME_SIZE_MM
@@ -116,6 +117,15 @@ def pads_thin(w: ResolvedWheel, _new: NewParts) -> Words | None:
 def found_new(w: ResolvedWheel, _new: NewParts) -> Words | None:
     new = w.on_it.pad is not None and w.measured.pad_state is PadState.NEW
     return "not bedded in" if new and w.measured.came_new(Renewal.BED_IN) is None else None
+
+
+def other_film(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    """Another compound ran on this rotor, and nobody has bedded in the one that is on it now."""
+    film, pad = w.measured.film_compound, w.on_it.pad
+    if film is None or pad is None or film == pad.compound or w.measured.came_new(Renewal.BED_IN) is not None:
+        return None
+    was, now = COMPOUNDS[film], COMPOUNDS[pad.compound]
+    return say("{film} ran on it before, now {compound}", film=was.words, compound=now.words)
 
 
 def pads_gone(w: ResolvedWheel, _new: NewParts) -> Words | None:

@@ -218,6 +218,11 @@ CONDITIONS: tuple[ConditionRow, ...] = (
         speaks=readings.found_new, cure=_NEW.BED_IN,
     ),
     ConditionRow(
+        key="other_film", place=Place.ROTOR, on=On.BEDDING, link=Link.PAD, kind=_TREAT, severity=_X.NOTE,
+        about="another compound's film", source=_JOB, cure=_NEW.BED_IN, speaks=readings.other_film,
+        consequence="clean the rotor with alcohol, sand its face lightly, bed in: till then they hold half and a bit",
+    ),
+    ConditionRow(
         key="taper", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads tapered",
         consequence="align the caliper; look for a lazy piston", source=_OURS,
         speaks=readings.between(readings.TAPER_MM, None, lambda w: w.pad_taper_mm, "tapered by", 1),
@@ -508,7 +513,11 @@ def cures_of(wheel: ResolvedWheel) -> Renewals:
 def helpful_renewals(wheel: ResolvedWheel) -> Renewals:
     """What else, come new or done, does away with something that is tight or not known of the parts that stay."""
     mild = (Severity.TIGHT, Severity.UNKNOWN)
-    found = {c.row.cure for c in conditions_of(wheel) if c.row.cure and c.row.severity in mild}
+    found = {
+        c.row.cure
+        for c in conditions_of(wheel)
+        if c.row.cure and (c.row.severity in mild or c.row.cure is Renewal.BED_IN)
+    }
     return frozenset(found) - cures_of(wheel)
 
 

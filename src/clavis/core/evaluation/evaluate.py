@@ -34,7 +34,6 @@ from clavis.core.evaluation.open_points import (
     missing_points,
     points_of_ride,
     verdict_of,
-    warp_note,
     why_words,
     wrong_beside_ride,
 )
@@ -53,7 +52,6 @@ from clavis.core.evaluation.wheel_cases import Mountings, WheelCase, mountings_o
 from clavis.core.job.document import Job, Ride
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
-from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics import heat_kernel
@@ -210,7 +208,7 @@ def wheel_result(
         steps=steps,
         boiling=j.boiling,
         margins=j.margins,
-        points=_points(setup, j, situation, heat, open_before),
+        points=_points(end, j, situation, heat, open_before),
         rotor_share=j.rotor_share,
         hot_c=j.hot_c,
         ride_braked_kj=load.braked_kj,
@@ -221,18 +219,15 @@ def wheel_result(
 
 
 def _judged(setup: WheelSetup, situation: Situation, ride: WheelRide, heat: HeatResult) -> Judged:
-    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.fluid_peak_c, heat.least_mu_per_n)
+    peaks = Peaks(heat.peak_c[Node.ROTOR], heat.peak_c[Node.CARRIER], heat.fluid_peak_c, heat.least_mu_per_n)
     return judge(fixed_of(setup, situation, ride.ends_at_m), situation, ride, peaks)
 
 
 def _points(
-    setup: WheelSetup, judged: Judged, situation: Situation, heat: HeatResult, open_before: Sequence[OpenPoint]
+    end: End, judged: Judged, situation: Situation, heat: HeatResult, open_before: Sequence[OpenPoint]
 ) -> tuple[OpenPoint, ...]:
     boils_at_m = boil_distance_m(heat, judged.boiling)
-    hotter_k = float((heat.course_c[:, Node.ROTOR] - heat.course_c[:, Node.CARRIER]).max())
-    warp = warp_note(setup.end, setup.rotor.construction is Construction.ONE_PIECE, hotter_k)
-    of_ride = points_of_ride(setup.end, judged, situation.hand, boils_at_m)
-    return distinct([*open_before, *of_ride, *([warp] if warp else [])])
+    return distinct([*open_before, *points_of_ride(end, judged, situation.hand, boils_at_m)])
 
 
 def _helped(
@@ -241,7 +236,7 @@ def _helped(
     """The same wheel with what the other one makes up for; its heat stays."""
     ride = replace(w.ride, asked=replace(w.ride.asked, made_up_n=made_up_n))
     j = _judged(w.setup, situation, ride, w.heat)
-    points = _points(w.setup, j, situation, w.heat, open_before)
+    points = _points(w.end, j, situation, w.heat, open_before)
     return replace(w, forces=j.forces, margins=j.margins, points=points, ride=ride)
 
 

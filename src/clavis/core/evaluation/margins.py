@@ -13,6 +13,7 @@ from clavis.core.job.document import Job
 from clavis.core.parameters import GRAVITY_MS2, ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS, CompoundRow
 from clavis.core.parts.fluids import GRADES_OF
+from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics.bike import LoadedBike, ground_limits, one
@@ -125,10 +126,11 @@ def boiling_of(setup: WheelSetup, elevation_m: float) -> BoilingPoint:
 
 @dataclass(frozen=True)
 class Peaks:
-    """What the ride makes of one setup: peaks of rotor and fluid, °C (no fluid: None), and the least μ over the force
-    asked along the braked way, 1/N."""
+    """What the ride makes of one setup: peaks of rotor, carrier and fluid, °C (no fluid: None), and the least μ over
+    the force asked along the braked way, 1/N."""
 
     rotor_c: float
+    carrier_c: float
     fluid_c: float | None
     least_mu_per_n: float
 
@@ -143,6 +145,8 @@ class Judged:
     margins: tuple[Margin, ...]
     rotor_share: float
     hot_c: float
+    hotter_k: float | None
+    """how much hotter than its arms the ring of a rotor in one piece gets at the least, K; None of any other"""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -161,6 +165,8 @@ class Fixed:
     """of the heat"""
     layered: bool
     """the rotor is glued or pressed of layers"""
+    one_piece: bool
+    """its ring and arms are one"""
     boiling: BoilingPoint
 
     @property
@@ -185,6 +191,7 @@ def fixed_of(setup: WheelSetup, situation: Situation, ends_at_m: float) -> Fixed
         capacity_j_k=geometry.capacity_j_k,
         rotor_share=rotor_share(geometry, setup.pad, setup.caliper),
         layered=setup.rotor.construction in LAYERED,
+        one_piece=setup.rotor.construction is Construction.ONE_PIECE,
         boiling=boiling_of(setup, ends_at_m),
     )
 
@@ -336,4 +343,5 @@ def judge(
     p, hand, pull = situation.parameters, situation.hand, situation.pull
     forces = wheel_forces(fixed.link, ride.asked, hand, friction, p, fixed.line, pull)
     margins = margins_of(fixed, situation, ride, forces, peaks)
-    return Judged(fixed.link, forces, fixed.boiling, margins, fixed.rotor_share, hot_c)
+    hotter_k = peaks.rotor_c - peaks.carrier_c if fixed.one_piece else None
+    return Judged(fixed.link, forces, fixed.boiling, margins, fixed.rotor_share, hot_c, hotter_k)

@@ -253,9 +253,9 @@ WARPS_FROM_K = 250.0
 """a ring of one piece that gets so much hotter than its arms may warp (judged)"""
 
 
-def warp_note(end: End, one_piece: bool, hotter_k: float) -> OpenPoint | None:
+def warp_note(end: End, hotter_k: float | None) -> OpenPoint | None:
     """A rotor in one piece whose ring gets far hotter than its arms: the ring wants to grow, and they hold it."""
-    if not one_piece or hotter_k < WARPS_FROM_K:
+    if hotter_k is None or hotter_k < WARPS_FROM_K:
         return None
     words = say(
         "the ring gets {hotter_k:.0} hotter than its arms: in one piece it may warp, a floating one grows freely",
@@ -332,6 +332,7 @@ def points_of_ride(end: End, judged: Judged, hand: Hand, boils_at_m: float | Non
     points = [_of_stopping(end, m, forces) if m.key == "reserve" else point_of_margin(end, m, told=told)
               for m in judged.margins]  # fmt: skip
     points.append(drag_note(end, forces.finger_drag_n, hand.comfortable_n))
+    points.append(warp_note(end, judged.hotter_k))
     return tuple(p for p in points if p is not None)
 
 

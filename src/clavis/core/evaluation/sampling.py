@@ -240,7 +240,9 @@ def certainty(w: WheelResult, drawn: Drawn) -> Certainty:
     rows = sampled_rows(w, drawn.stated, draws)
     table = peaks_of_drawn(rows, load, situation.weather.ambient_c)
     fluid_c = None if w.heat.fluid_peak_c is None else one(table.fluid_peak_c)
-    peaks = Peaks(one(table.peak_c[:, Node.ROTOR]), fluid_c, one(table.least_mu_per_n))
+    peaks = Peaks(
+        one(table.peak_c[:, Node.ROTOR]), one(table.peak_c[:, Node.CARRIER]), fluid_c, one(table.least_mu_per_n)
+    )
     capacity, share = one(rows[:, heat_kernel.C_ROTOR]), one(rows[:, heat_kernel.GAMMA])
     stated = fixed_of(w.setup, drawn.stated, ride.ends_at_m)
     fixed = replace(stated, link=linkage_of(w.setup, situation), capacity_j_k=capacity, rotor_share=share)

@@ -140,8 +140,8 @@ def setup_with(
         air_mm3=SPONGY_AIR_MM3 if keeps_line and measured.lever_feel is LeverFeel.SPONGY else 0.0,
         to_bar_mm=None if Axis.LEVER in changed else measured.lever_reach_mm,
         bedding=1.0
-        if bedded and not _found_new(measured, renew, keeps_rotor and keeps_pad)
-        else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad and measured.pad_state is not PadState.NEW),
+        if bedded and not _unbedded(measured, pad, renew, keeps_rotor and keeps_pad)
+        else _bedding(thinnest, rotor, pad, keeps_rotor, keeps_pad and not _unbedded(measured, pad, renew, True)),
         renew=renew,
         housing=_housing(measured, keeps_line),
         keeps_line=keeps_line,
@@ -156,10 +156,11 @@ def _housing(measured: Wheel, stays: bool) -> Housing:
     return Housing.OLD if measured.line_state is LineState.WORN else Housing.USUAL
 
 
-def _found_new(measured: Wheel, renew: Renewals, stays: bool) -> bool:
-    """Pads that were found new on the bike: nobody says that they were bedded in, neither an order that was signed off
-    nor the one that is proposed."""
-    new = stays and measured.pad_state is PadState.NEW
+def _unbedded(measured: Wheel, pad: Pad, renew: Renewals, stays: bool) -> bool:
+    """Pads that were found new on the bike, or on another compound's film: nobody says that they were bedded in,
+    neither an order that was signed off nor the one that is proposed."""
+    other_film = measured.film_compound not in (None, pad.compound)
+    new = stays and (measured.pad_state is PadState.NEW or other_film)
     return new and Renewal.BED_IN not in renew and measured.came_new(Renewal.BED_IN) is None
 
 

@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from clavis.core.job.renewal import Renewal
+from clavis.core.parts.compounds import CompoundKey
 from clavis.core.parts.fluids import FluidGradeKey
 from clavis.core.parts.models import Axle, HubInterface, Identifier
 from clavis.core.parts.mounts import BoltDirection, SpacingTool, ThreadMaterial
@@ -164,6 +165,7 @@ class Wheel(Record):
     rotor_grooves: Seen = Seen.NOT_CHECKED
     rotor_face: RotorFace = RotorFace.NOT_CHECKED
     rotor_colour: RotorColour = RotorColour.NOT_CHECKED
+    film_compound: CompoundKey | None = Field(None, description="ran on this rotor before; none: the same as now")
     # pads
     pad_id: Identifier | None = None
     pad_inner_mm: float | None = within(0, 8, description="friction material left, thinnest place")

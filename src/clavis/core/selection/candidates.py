@@ -334,7 +334,10 @@ class Scales:
         """Peaks of the heat-distinct setup at this place, or of those at several."""
         of = self.peaks
         return Peaks(
-            one(of.peak_c[at, Node.ROTOR]), one(of.fluid_peak_c[at]) if fluid else None, one(of.least_mu_per_n[at])
+            rotor_c=one(of.peak_c[at, Node.ROTOR]),
+            carrier_c=one(of.peak_c[at, Node.CARRIER]),
+            fluid_c=one(of.fluid_peak_c[at]) if fluid else None,
+            least_mu_per_n=one(of.least_mu_per_n[at]),
         )
 
     def peaks_of(self, k: int) -> Peaks:

@@ -274,6 +274,7 @@ FIELDS: dict[str, str] = {
     "wheel.hub": "Hub",
     "wheel.axle": "Axle",
     "wheel.hub_play": "Play in the hub",
+    "wheel.film_compound": "Pads that ran on it before, if other",
     "wheel.tyre_tread": "Tyre's tread, if not the bike's",
     "wheel.tyre_left": "Tread left",
     "wheel.rotor_id": "Rotor",
