@@ -45,6 +45,13 @@ def go(page: Page, station: str) -> None:
     page.wait_for_load_state("load")
 
 
+def turn_to(page: Page, key: str, view: str) -> None:
+    """To a view of Choose by its key, until its scripts listen."""
+    page.keyboard.press(key)
+    page.wait_for_url(re.compile(view))
+    page.wait_for_load_state("load")
+
+
 def figures(page: Page) -> list[str]:
     return [re.sub(r"\s+", " ", t).strip() for t in page.locator(".sheet .fig").all_inner_texts()]
 
@@ -140,11 +147,11 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator("#f-proposal-front-rotor_id")).not_to_have_value("")
     expect(page.locator(".which")).to_contain_text("proposed")
     assert figures(page) != before
-    page.keyboard.press("d")
+    turn_to(page, "d", r"view=candidates$")
     lane = page.locator(".view-lane").nth(1)
     with page.expect_response(lambda r: r.url.endswith("/pick")):
         lane.locator(".school.own .candidate button").first.click()
-    page.keyboard.press("s")
+    turn_to(page, "s", r"/choose$")
     expect(page.locator("#f-proposal-rear-pad_id")).not_to_have_value("")
     put(page, "proposal.front.rotor_id", "Quernmark Plain 203")
     put(page, "proposal.front.pad_id", "K2 Sinter")

@@ -96,7 +96,7 @@ def test_an_answer_in_the_guide_reorders_the_causes(page: Page, demo: str) -> No
 
 def test_a_conversion_is_told_in_parts_and_money(page: Page, demo: str) -> None:
     page.goto(f"{demo}/jobs/{TOURER}/measure")
-    expect(page.locator(".conversion")).to_contain_text("for wheels, because the hubs take no rotor")
+    expect(page.locator(".conversion")).to_contain_text("because the hubs take no rotor")
 
 
 def test_the_walk_and_the_guide_fit_their_screens(page: Page, demo: str) -> None:

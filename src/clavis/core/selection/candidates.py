@@ -274,6 +274,7 @@ def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = l
     setups: list[WheelSetup] = []
     cases: list[FitCase] = []
     standing: list[Verdict] = []
+    prices: list[float] = []
     which: list[int] = []
     rows: dict[tuple[Any, ...], int] = {}
     distinct: list[WheelSetup] = []
@@ -302,6 +303,7 @@ def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = l
             setups.append(setup)
             cases.append(case)
             standing.append(worst([found, conditions.of(case).worst]))
+            prices.append(price_of_brake(setup, case, changes_of(setup, case)))
             which.append(rows[key])
     places = np.array(which, dtype=np.int64)
     return Prepared(
@@ -313,7 +315,7 @@ def prepare(job: Job, mounting: Mounting, report: Callable[[int, int], None] = l
         places,
         tuple(distinct),
         mass_g=tuple(s.mass_g for s in setups),
-        price=tuple(price_of_brake(s, c, changes_of(s, c)) for s, c in zip(setups, cases, strict=True)),
+        price=tuple(prices),
         quiet=tuple(quiet_score(s.pad) for s in setups),
     )
 
@@ -463,12 +465,22 @@ def choose(
 
 
 def chosen(
-    prepared: Prepared, situation: Situation, demand: Demand, load: BrakeLoad, wants: tuple[Wish, ...]
+    prepared: Prepared,
+    situation: Situation,
+    demand: Demand,
+    load: BrakeLoad,
+    wants: tuple[Wish, ...],
+    stacks: tuple[Stack, ...] | None = None,
+    pause: Callable[[], None] = lambda: None,
 ) -> Choice:
-    """What is laid out, over the ride: one integration for the heat-distinct ones together."""
+    """What is laid out, over the ride: one integration for the heat-distinct ones together. ``stacks`` where they are
+    made already; ``pause`` is called between the steps."""
     if not prepared.setups:
         return Choice(prepared.end, prepared.sieve, (), 0)
-    candidates = scales_of(prepared, situation, demand, load, wants).candidates()
+    pause()
+    scales = scales_of(prepared, situation, demand, load, wants, stacks)
+    pause()
+    candidates = scales.candidates()
     return Choice(prepared.end, prepared.sieve, tuple(candidates), len(prepared.distinct))
 
 

@@ -18,7 +18,7 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
-from clavis.core.selection.candidates import Choice, chosen, prepare
+from clavis.core.selection.candidates import Choice, Prepared, Stack, chosen, prepare, stacks_of
 from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.recommendation import Advice, Recommendation, recommended
 from clavis.core.selection.schools import SCHOOLS, WISHES, reason_of, row_of_school
@@ -71,10 +71,15 @@ def choice_of(b: Bench, end: End) -> Choice | None:
 
     laid_out = ("laid out", b.job.model_dump_json(exclude=NOT_LAID_OUT), b.stamp, end)
 
+    def lay_out() -> tuple[Prepared, tuple[Stack, ...]]:
+        prepared = prepare(b.job, b.evaluation.mountings[end], report)
+        return prepared, stacks_of(prepared, situation)
+
     def rank() -> Choice:
         with b.answers.courtesy.one_at_a_time:
-            prepared = b.answers.get_large(laid_out, lambda: prepare(b.job, b.evaluation.mountings[end], report))
-            return chosen(prepared, situation, demand, load, b.job.wishes.wants)
+            prepared, stacks = b.answers.get_large(laid_out, lay_out)
+            pause = b.answers.courtesy.pause()
+            return chosen(prepared, situation, demand, load, b.job.wishes.wants, stacks, pause)
 
     return b.answers.get_large(key, rank)
 
