@@ -65,6 +65,10 @@ class Hand:
     scatter_n: float
     factor: float
 
+    def tiring_n(self, finger_n: float) -> float:
+        """What a force of the finger is above what it does with ease, N; 0 below."""
+        return max(finger_n - self.comfortable_n, 0.0)
+
 
 def hand_of(parameters: ModelParameters, fingers: int, small: bool, novice: bool) -> Hand:
     """The braking hand.

@@ -382,7 +382,7 @@ class Scales:
                     price=prepared.price[k],
                     grabby=feel_of(lock_n, hand) is Feel.GRABBY,
                     finger_target_n=target_n,
-                    tiring_n=max(target_n - hand.comfortable_n, 0.0),
+                    tiring_n=hand.tiring_n(target_n),
                     quiet=prepared.quiet[k],
                     unwished=unwished(prepared.setups[k], self.wants) if self.wants else 0.0,
                     steps_down=hydraulic and prepared.setups[k].caliper.fluid is Fluid.NONE,

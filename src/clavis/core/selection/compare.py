@@ -98,7 +98,7 @@ def standing_of(w: WheelResult) -> Standing:
         price=0.0,
         grabby=w.forces.feel is Feel.GRABBY,
         finger_target_n=w.forces.finger_target_n,
-        tiring_n=max(w.forces.finger_target_n - w.forces.hand.comfortable_n, 0.0),
+        tiring_n=w.forces.hand.tiring_n(w.forces.finger_target_n),
         quiet=quiet_score(w.setup.pad),
     )
 

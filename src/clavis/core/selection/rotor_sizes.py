@@ -11,14 +11,13 @@ from clavis.core.evaluation.wheel_cases import WheelCase, wheel_case
 from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Job, Pick
 from clavis.core.parts.models import Axis, Rotor
-from clavis.core.parts.mounts import End
+from clavis.core.parts.mounts import SAME_SIZE_MM, End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm
 from clavis.core.selection.candidates import refusal_of
 from clavis.core.selection.pairing import SIZES_MM, size_of
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Verdict
 
-SAME_SIZE_MM = 1.0
 THICKEST_MM = 5.0
 """thicker than that no rotor is made (the catalogue's own limit)"""
 

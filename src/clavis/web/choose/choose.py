@@ -37,7 +37,7 @@ from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.web.choose.address import address
 from clavis.web.choose.bars import HeatBar, hand_bar, heat_bar
-from clavis.web.choose.views import View, tabs, view_of
+from clavis.web.choose.views import View, setup_addresses, setup_shown, tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import gathers
@@ -226,7 +226,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
     """The sheet of the proposed setup against the fitted one, or of the fitted one alone, as the page looks."""
     own, b = b, b.seen
     fitted, proposed = b.evaluation.fitted, b.evaluation.proposed
-    name = SetupName.PROPOSED if (b.has_proposal and show != "fitted") else SetupName.FITTED
+    name = setup_shown(own, show)
     setup = proposed if name is SetupName.PROPOSED else fitted
     against = fitted if name is SetupName.PROPOSED else None
     situation = b.evaluation.situation
@@ -237,8 +237,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "name": name,
         "setup": setup,
         "against": against,
-        "which": {which.value: address(own.asked, "show", "fitted" if which == "fitted" else "") for which in SetupName}
-        | {"clear": f"?show={show}" if show else "?"},
+        "which": setup_addresses(own) | {"clear": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
         "hands": {end: hand_bar(w.forces, situation.hand) for end, w in wheels.items()} if situation else {},
         "spared": spared_words(setup, situation, b.job.bike) if setup and situation else "",

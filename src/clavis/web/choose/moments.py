@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from starlette.responses import Response
 
 from clavis.core.errors import QuantityError
-from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
+from clavis.core.evaluation.evaluate import SetupResult, WheelResult
 from clavis.core.evaluation.moments import Marked, Moments, Places, marks_of, moments_of, places_of
 from clavis.core.evaluation.sampling import bands_along, draws_of
 from clavis.core.evaluation.situation import Situation
@@ -22,7 +22,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
 from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS, System, convert, number, show, sign
-from clavis.web.choose.address import address
+from clavis.web.choose.views import setup_addresses, setup_shown
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.visit import VisitDep
 
@@ -60,7 +60,7 @@ ROWS: tuple[RowShown, ...] = (
 )
 _NODES = {"fluid": Node.FLUID, "caliper": Node.CALIPER, "pads": Node.PADS, "surface": Node.SURFACE,
           "rotor": Node.ROTOR, "carrier": Node.CARRIER}  # fmt: skip
-NO_WAY, BOILS, NO_CARRIER = "not on this ride", "boils", "none"
+NO_WAY, BOILS = "not on this ride", "boils"
 
 
 def _values(moments: Moments, row: RowShown) -> Array:
@@ -161,7 +161,7 @@ def _of_wheel(marks: Sequence[Marked], end: End, system: System) -> list[tuple[i
 def moments(v: VisitDep) -> Response:
     """Any moment of the ride, of the setup that is proposed, or of the fitted one where the page asks for it."""
     own, b = v.bench, v.bench.seen
-    name = SetupName.PROPOSED if own.has_proposal and own.asked.get("show") != SetupName.FITTED else SetupName.FITTED
+    name = setup_shown(own, own.asked.get("show", ""))
     setup, situation = b.evaluation.setups.get(name), b.evaluation.situation
     if setup is None or situation is None or setup.load is None or setup.demand is None or not setup.wheels:
         raise HTTPException(422, NEEDS)
@@ -188,7 +188,7 @@ def moments(v: VisitDep) -> Response:
     return v.piece(
         "choose/moments.html",
         name=name,
-        which={w.value: address(own.asked, "show", "fitted" if w == "fitted" else "") for w in SetupName},
+        which=setup_addresses(own),
         picture=picture,
         marks=[(end, _of_wheel(marks, end, v.system)) for end in setup.wheels],
         rows=ROWS,

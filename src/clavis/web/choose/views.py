@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from clavis.core.evaluation.evaluate import SetupName
 from clavis.web.choose.address import address
 from clavis.web.shell.bench import Bench
 
@@ -55,6 +56,16 @@ def view_of(b: Bench) -> View:
     """The view that the address of the page asks for; the sheet where it asks for none that there is."""
     asked = b.asked.get("view", "")
     return View(asked) if asked in {v.value for v in View} else View.SHEET
+
+
+def setup_shown(b: Bench, show: str) -> SetupName:
+    """The setup that a view is about: the fitted one where ``show`` asks for it, else that of the page."""
+    return SetupName.FITTED if show == SetupName.FITTED else b.shown
+
+
+def setup_addresses(b: Bench) -> dict[str, str]:
+    """Where each setup is looked at; what is proposed needs no word in the address."""
+    return {w.value: address(b.asked, "show", "fitted" if w is SetupName.FITTED else "") for w in SetupName}
 
 
 def tabs(b: Bench, current: View) -> tuple[Tab, ...]:
