@@ -16,7 +16,7 @@ demo-reset: $(VENV)/.run
 serve: $(VENV)/.run
 	@$(BIN)/clavis serve
 
-check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arrows, tests without a browser
+check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arrows, tests that are neither long nor in a browser
 	$(BIN)/ruff check src tests
 	$(BIN)/ruff format --check src tests
 	$(BIN)/mypy
@@ -24,9 +24,10 @@ check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arro
 	$(BIN)/djlint src/clavis/web --lint --quiet
 	$(BIN)/oxlint --quiet src/clavis/web
 	$(BIN)/oxfmt --check $(STYLES_AND_SCRIPTS)
-	$(BIN)/pytest -n auto -m "not browser"
+	$(BIN)/pytest -n auto -m "not browser and not long"
 
-test: check  ## check, and the browser tests
+test: check  ## check, the long tests, and those in the browser
+	$(BIN)/pytest -n auto -m long
 	@sh tools/need-chromium
 	$(BIN)/pytest -m browser
 

@@ -4,26 +4,44 @@ import csv
 import json
 import subprocess
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
+from clavis.cli import app
 from clavis.formats import job_file
 from tests.bikes import file_of, own_job
 
 
-def clavis(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "clavis.cli", *arguments], capture_output=True, text=True, timeout=120, check=False
-    )
+@dataclass(frozen=True)
+class Done:
+    """What a command came to."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def clavis(*arguments: str) -> Done:
+    """The command by its own door, without another interpreter."""
+    done = CliRunner().invoke(app, list(arguments))
+    if done.exception is not None and not isinstance(done.exception, SystemExit):
+        raise done.exception
+    return Done(done.exit_code, done.stdout, done.stderr)
 
 
 def test_evaluate_prints_the_same_answers(tmp_path: Path) -> None:
+    """As a person runs it: in an interpreter of its own."""
     from clavis.formats.answers import answers_of
 
     file = tmp_path / "job.json"
     file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
-    done = clavis("evaluate", str(file))
+    done = subprocess.run(
+        [sys.executable, "-m", "clavis.cli", "evaluate", str(file)],
+        capture_output=True, text=True, timeout=120, check=False,
+    )  # fmt: skip
     assert done.returncode == 0, done.stderr
     assert json.loads(done.stdout) == json.loads(json.dumps(answers_of(file_of(own_job()))))
 

@@ -93,7 +93,7 @@ def test_every_cache_has_a_bound() -> None:
 
 
 UNIT = re.compile(r"\d\s?(?:mm|cm|m|km|km/h|°C|kg|N|N·m|bar|kJ|W|K)\b")
-NAMED_SO = re.compile(r"\d mm hex|\d mm through|100 mm ruler|100 mm: measure it|per 100 K")
+NAMED_SO = re.compile(r"\d mm hex|8 mm spanner|\d mm through|100 mm ruler|100 mm: measure it|per 100 K")
 """keys, axles and the printed ruler are called by their millimetres"""
 
 

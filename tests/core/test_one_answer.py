@@ -14,11 +14,11 @@ from clavis.core.inspection.findings import findings_of, findings_of_wheel
 from clavis.core.inspection.guide import guide_of, known_of
 from clavis.core.job.document import Complaint, Job
 from clavis.core.parts.mounts import End
-from clavis.core.selection.candidates import choose
 from clavis.core.verdicts import Severity, Verdict, worst
-from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS
+from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS, Fastener
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job, with_value
+from tests.choices import choice_of
 from tests.generated import DEMO_JOBS, TRACKS, drawn_jobs
 
 JOBS: tuple[Job, ...] = (*DEMO_JOBS, own_job(), *drawn_jobs(80))
@@ -134,7 +134,7 @@ def test_the_order_carries_out_what_the_setup_says(place: int) -> None:
 def test_every_bolt_of_an_order_has_its_torque(place: int) -> None:
     for wheel in work_order(JOBS[place], evaluated(place)).wheels:
         rows = [t for t in wheel.torques if t.places]
-        laid = wheel.work.fit.fitted_bolts if wheel.work.changes.bolts else ()
+        laid = wheel.work.fit.fitted_bolts if wheel.work.set_anew else ()
         assert Counter(p for t in rows for p in t.places) == Counter(b.stack.place for b in laid)
         for bolt in laid:
             row = next(t for t in rows if bolt.stack.place in t.places)
@@ -143,7 +143,7 @@ def test_every_bolt_of_an_order_has_its_torque(place: int) -> None:
         for line in wheel.work.lines:
             part = CATALOGUE.by_id(line.part_id) if line.part_id else None
             if line.what == "rotor bolts":
-                assert TORQUE_ROWS["rotor_bolts"] in {t.fastening.row for t in wheel.torques}
+                assert TORQUE_ROWS[Fastener.ROTOR_BOLTS] in {t.fastening.row for t in wheel.torques}
             elif part is not None and part.kind == "bolt":
                 assert BOLT_TORQUES[part.thread] in threads, line
 
@@ -168,7 +168,7 @@ def test_a_candidate_that_is_proposed_keeps_its_points_verdict_margins_and_price
     job, evaluation = JOBS[place], evaluated(place)
     setup, situation = evaluation.proposed, evaluation.situation
     for end in End:
-        choice = choose(job, evaluation.mountings[end], situation, setup.demand, setup.load)
+        choice = choice_of(job, evaluation, end)
         for candidate in choice.candidates[:: max(1, len(choice.candidates) // 4)]:
             own = with_value(job, f"proposal.{end.value}", candidate.ids.model_dump(mode="json"))
             case = evaluate(own, CATALOGUE, TRACKS, names=(SetupName.PROPOSED,)).cases[SetupName.PROPOSED][end]

@@ -10,6 +10,8 @@ from starlette.testclient import TestClient
 from clavis.web.shell.rooms import Room
 from tests.bikes import CATALOGUE
 
+pytestmark = pytest.mark.long
+
 JOBS = range(1, 8)
 WORKED_OUT = 3
 """of this one what takes long is looked at as well"""
@@ -19,7 +21,8 @@ METRIC = re.compile(
 )
 NAMED_IN_MM = re.compile(
     r"\d[\d.]* ?mm \([\d.]+ in\)"  # both are shown
-    r"|\d ?mm hex"  # a key
+    r"|\d ?mm hex|8 ?mm spanner"  # a key
+    r"|lbf·in [\d.–]+ N·m"  # a torque is told in both
     r"|1[25] ?mm through|20 ?mm through|1[25] and 20 ?mm(?: axles)?|12 ?mm axles?|quick-release, 12 ?mm|20 ?mm, suits"  # an axle
     r"|100 ?mm ruler"  # what is printed on the template
 )

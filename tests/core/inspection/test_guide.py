@@ -209,11 +209,13 @@ def test_not_known_moves_nothing_and_comes_last() -> None:
 
 # no part before its turn
 
+OWN = evaluate(own_job(), CATALOGUE, {})
+
 
 @given(st.dictionaries(st.sampled_from([c.key for c in QUESTIONS if c.asked]), st.sampled_from(Reply)))
 def test_no_part_is_advised_while_a_cheaper_cause_is_not_excluded(replies) -> None:
     for complaint in (Complaint.FADES, Complaint.WEAK, Complaint.HOWLS):
-        found = guide(complaining(complaint, replies=replies))
+        found = guide_of(complaining(complaint, replies=replies), OWN)
         for r in found.ranked:
             if r.part_advised:
                 cheaper = [o for o in found.ranked if o.row.remedy < r.row.remedy]

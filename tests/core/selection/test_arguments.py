@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from clavis.core.evaluation.evaluate import SetupName, evaluate
+from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.sampling import bands_along, draws_of
 from clavis.core.evaluation.sheet import longer_words
@@ -13,18 +13,17 @@ from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm
 from clavis.core.selection.arguments import Argument, hold
-from clavis.core.selection.candidates import choose
 from clavis.core.selection.compare import side_by_side
 from clavis.core.selection.schools import row_of_school
 from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE, own_job, plain, with_value
+from tests.choices import choice_of
 
 
 def held(argument, end=End.FRONT, job=None, catalogue=CATALOGUE):
     job = job or own_job()
     evaluation = evaluate(job, catalogue, {})
-    p = evaluation.setups[SetupName.PROPOSED]
-    choice = choose(job, evaluation.mountings[end], evaluation.situation, p.demand, p.load)
+    choice = choice_of(job, evaluation, end, catalogue)
     return hold(argument, end, job, evaluation, choice, {}), evaluation
 
 

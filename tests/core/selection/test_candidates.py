@@ -16,7 +16,7 @@ from clavis.core.job.document import BESIDE_THE_PARTS, Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
-from clavis.core.selection.candidates import Choice, brought, choose, in_step_order, prepare, stepped
+from clavis.core.selection.candidates import Choice, brought, in_step_order, prepare, stepped
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.selection.sieve import sieve
 from clavis.core.verdicts import Verdict, verdict_at, worst
@@ -38,6 +38,7 @@ from tests.bikes import (
     rotor,
     with_value,
 )
+from tests.choices import choice_of
 from tests.generated import DEMO_JOBS
 
 WHOLE = {"rotor": rotor(), "caliper": caliper(), "lever": lever(), "pad": pad()}
@@ -139,12 +140,7 @@ def test_on_a_mount_that_is_not_told_nothing_is_said_to_fit(change, why) -> None
 
 
 def choice_for(job: Job, end: End = End.FRONT) -> Choice:
-    evaluation = evaluate(job, CATALOGUE, {})
-    setup = evaluation.setups[SetupName.PROPOSED]
-    assert evaluation.situation is not None
-    assert setup.load is not None
-    assert setup.demand is not None
-    return choose(job, evaluation.mountings[end], evaluation.situation, setup.demand, setup.load)
+    return choice_of(job, evaluate(job, CATALOGUE, {}), end)
 
 
 CHOICE = choice_for(own_job())

@@ -41,6 +41,16 @@ def test_tabs_without_hubs_mean_wheels_and_their_price() -> None:
     assert "over the budget: not worth it" in plain(found.sentence)
 
 
+def test_used_wheels_may_cost_what_the_budget_leaves() -> None:
+    """Both brakes cost what the whole costs less 214 for new wheels; of 300 the rest is left for used ones."""
+    job = tourer({})
+    rest = sum(w.total - w.wheel_price for w in told(job).wheels)
+    assert f"which leaves {300 - rest:.0f} crowns of the budget for them" in plain(told(job).sentence)
+    short = with_value(job, "wishes.budget_price", 100.0)
+    assert "over the budget even with wheels for nothing" in plain(told(short).sentence)
+    assert "budget for them" not in plain(told(with_value(job, "wishes.budget_price", None)).sentence)
+
+
 def test_hubs_that_take_a_rotor_make_it_parts_only() -> None:
     job = both(both(tourer({}), "hub_there", "there"), "hub", "six_bolt")
     found = told(job)

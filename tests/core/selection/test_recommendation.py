@@ -9,19 +9,20 @@ from clavis.core.job.document import Pick, School, Wish
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
-from clavis.core.selection.candidates import choose
 from clavis.core.selection.recommendation import Advice, as_it_stands, recommended
 from clavis.core.selection.schools import COOL_ENOUGH, SCHOOLS, WISHES, row_of_school
 from clavis.core.verdicts import RANK, Verdict
 from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE, own_job, plain, with_value
+from tests.choices import choice_of
 from tests.generated import DEMO_JOBS, TRACKS
+
+pytestmark = pytest.mark.long
 
 
 def choices(job):
     found = evaluate(job, CATALOGUE, {})
-    setup = found.proposed
-    return tuple(choose(job, found.mountings[end], found.situation, setup.demand, setup.load) for end in End)
+    return tuple(choice_of(job, found, end) for end in End)
 
 
 @cache
@@ -121,15 +122,15 @@ def test_what_rests_on_something_unknown_is_not_simply_taken() -> None:
 def test_fresh_fluid_is_a_choice_wherever_the_line_stays_and_costs_its_bottle() -> None:
     """The same parts bled: only the boiling point is another, and the bottle is what it costs more."""
     looked, advised = 0, 0
-    for job in DEMO_JOBS:
+    for job in DEMO_JOBS[::3]:
         found = evaluate(job, CATALOGUE, TRACKS)
         setup = found.proposed
         if setup is None or setup.load is None or setup.demand is None:
             continue
-        both = [choose(job, found.mountings[end], found.situation, setup.demand, setup.load) for end in End]
+        both = [choice_of(job, found, end) for end in End]
         for choice in both:
             by_ids = {(c.ids, frozenset(c.setup.renew)): c for c in choice.candidates}
-            for c in choice.candidates[::7]:
+            for c in choice.candidates[::3]:
                 if Renewal.BLEED not in c.setup.renew:
                     continue
                 without = c.ids.model_copy(update={"renew": tuple(r for r in c.ids.renew if r is not Renewal.BLEED)})

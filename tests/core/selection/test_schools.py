@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from clavis.core.errors import ClavisError
-from clavis.core.evaluation.evaluate import SetupName, evaluate
+from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.evaluation.margins import demand_of
 from clavis.core.evaluation.open_points import least_margin
 from clavis.core.evaluation.parts_list import price_of
@@ -16,7 +16,6 @@ from clavis.core.job.document import School
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
-from clavis.core.selection.candidates import choose
 from clavis.core.selection.pairing import Pairing, pairs_of, size_of
 from clavis.core.selection.schools import HEAT_MARGINS, SCHOOLS, Standing, row_of_school, together
 from clavis.core.selection.sensitivity import (
@@ -31,6 +30,9 @@ from clavis.core.selection.usual_sizes import departure
 from clavis.core.verdicts import Verdict, worst
 from clavis.demo.world import JOBS
 from tests.bikes import CATALOGUE, own_job, plain, with_value
+from tests.choices import choice_of
+
+pytestmark = pytest.mark.long
 
 number = st.floats(-2, 2, allow_nan=False)
 standings = st.builds(
@@ -125,10 +127,7 @@ def test_two_wheels_together_are_as_weak_as_the_weaker() -> None:
 
 
 def weighed(job, end=End.FRONT):
-    evaluation = evaluate(job, CATALOGUE, {})
-    setup = evaluation.setups[SetupName.PROPOSED]
-    on = evaluation.mountings[end]
-    return choose(job, on, evaluation.situation, setup.demand, setup.load)
+    return choice_of(job, evaluate(job, CATALOGUE, {}), end)
 
 
 OTHERS = {

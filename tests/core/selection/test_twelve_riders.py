@@ -9,13 +9,15 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
-from clavis.core.selection.candidates import choose
 from clavis.core.selection.pairing import size_of
 from clavis.core.selection.recommendation import Advice, Recommendation, recommended
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.verdicts import Verdict
 from tests.bikes import CATALOGUE, plain
+from tests.choices import choice_of
 from tests.twelve_riders import RIDERS
+
+pytestmark = pytest.mark.long
 
 PADS = frozenset({Axis.PAD})
 ROTOR_AND_PADS = frozenset({Axis.ROTOR, Axis.PAD})
@@ -25,8 +27,7 @@ ROTOR_AND_PADS = frozenset({Axis.ROTOR, Axis.PAD})
 def answers(number: int) -> dict[str, Recommendation]:
     job = RIDERS[number - 1]
     found = evaluate(job, CATALOGUE, {})
-    setup = found.proposed
-    both = [choose(job, found.mountings[end], found.situation, setup.demand, setup.load) for end in End]
+    both = [choice_of(job, found, end) for end in End]
     return {row.school: recommended(*both, row.school, None, content=True) for row in SCHOOLS}
 
 

@@ -15,21 +15,22 @@ from clavis.core.parts.mounts import End, MountKind
 from clavis.core.physics.bike import Tread
 from clavis.core.physics.descent import rested
 from clavis.core.physics.friction import PadState
-from clavis.core.selection.candidates import choose
 from clavis.core.selection.schools import AS_GOOD, SCHOOLS, reason_of, row_of_school
 from clavis.core.selection.shortfall import RemedyKind, shortfall_of
 from clavis.core.selection.upgrade_ladder import FREE, RUNGS, Rung, best_tread, ladder_of, serviced
 from clavis.core.verdicts import Verdict
-from tests.bikes import CATALOGUE, adapter, mounting, own_job, own_mounting, pad, plain, rotor, with_value
+from tests.bikes import CATALOGUE, adapter, own_job, own_mounting, pad, plain, rotor, with_value
+from tests.choices import choice_of
 from tests.generated import DEMO_JOBS, TRACKS
+
+pytestmark = pytest.mark.long
 
 JOB = own_job()
 FOUND = evaluate(JOB, CATALOGUE, {})
 
 
 def chosen(job=JOB, found=FOUND, end=End.FRONT, catalogue=CATALOGUE):
-    setup = found.setups[SetupName.PROPOSED]
-    return choose(job, mounting(job, end, catalogue), found.situation, setup.demand, setup.load)
+    return choice_of(job, found, end, catalogue)
 
 
 def ladder(job=JOB, found=FOUND, end=End.FRONT):
@@ -93,12 +94,20 @@ def free(rung, job, end=End.FRONT):
     return next(s for s in ladder(job, evaluate(job, CATALOGUE, {}), end).rises if s.rung is rung)
 
 
+def test_size_stands_beside_tyre_and_technique_by_the_stop_it_makes() -> None:
+    """By hand: the job with the rung's parts proposed on this wheel, and nothing on the other."""
+    found = evaluate(JOB, CATALOGUE, {})
+    step = next(s for s in ladder(JOB, found).rises if s.rung is Rung.ROTOR)
+    other = with_value(JOB, "proposal", {"front": step.candidate.ids.model_dump(mode="json")})
+    now, then = found.fitted.stop_flat, evaluate(other, CATALOGUE, {}).proposed.stop_flat
+    assert step.stop_by_m == pytest.approx(then.distance_m - now.distance_m)
+
+
 def test_a_cable_is_not_bled() -> None:
     words = {}
     for job in (JOB, next(j for j in DEMO_JOBS if "cable" in j.title)):
         found = evaluate(job, CATALOGUE, TRACKS)
-        setup = found.proposed
-        choice = choose(job, found.mountings[End.FRONT], found.situation, setup.demand, setup.load)
+        choice = choice_of(job, found)
         first = ladder_of(job, End.FRONT, found, choice, TRACKS).rises[0]
         cable = found.mountings[End.FRONT].wheel.on_it.caliper.fluid is Fluid.NONE
         words[cable] = plain(first.words)
@@ -295,8 +304,7 @@ def test_stiff_housing_costs_force_and_service_gives_it_back() -> None:
     good, bad = (evaluate(j, CATALOGUE, TRACKS).fitted.wheels[End.FRONT] for j in (job, stiff))
     assert bad.forces.gain == pytest.approx(good.forces.gain * 0.65 / 0.75)
     found = evaluate(stiff, CATALOGUE, TRACKS)
-    setup = found.proposed
-    choice = choose(stiff, found.mountings[End.FRONT], found.situation, setup.demand, setup.load)
+    choice = choice_of(stiff, found)
     assert ladder_of(stiff, End.FRONT, found, choice, TRACKS).rises[0].stop_by_m < 0
     renewed = [c for c in choice.candidates if Renewal.HOSE in c.setup.renew and not c.setup.new]
     assert renewed, "the same brake with new cable and housing is a choice"

@@ -40,9 +40,7 @@ def with_all_done(job: Job) -> Job:
     """Every step ticked and every open point answered for by name, whether that may be or not."""
     evaluation = judged(job)
     order = work_order(job, evaluation)
-    ticks = {
-        step.key: StepTick(who="Tess", at=AT, work=wheel.work.stamp) for wheel in order.wheels for step in wheel.steps
-    }
+    ticks = {step.key: StepTick(who="Tess", at=AT, work=step.stamp) for step in order.steps}
     answers = {
         p.key: Clearance(who="Tess", at=AT, evidence=str(p.words)[:300], reason="seen, known and meant so")
         for p in evaluation.points(SetupName.PROPOSED)
@@ -120,7 +118,7 @@ def test_the_same_figures_in_other_words_are_no_new_evidence() -> None:
 
 def test_a_step_ticked_for_other_parts_is_not_done() -> None:
     job = with_all_done(GOOD)
-    assert len(work_order(job, judged(job)).ticked(job)) == work_order(job, judged(job)).steps
+    assert len(work_order(job, judged(job)).ticked(job)) == len(work_order(job, judged(job)).steps)
     other = with_value(job, "proposal.front.pad_id", "u-k2-resin")
     assert work_order(other, judged(other)).ticked(other) == {}
     answered = other.model_copy(update={"cleared": with_all_done(other).cleared})
@@ -160,15 +158,15 @@ def test_a_bigger_rotor_leaves_its_adapter_bolts_and_no_old_thickness() -> None:
 
 RENEWED = [
     # what, lines of the order, steps that stand and that do not, what it cures
-    (Renewal.PAD, {"pads, one pair"}, {"pads_in", "bed_in", "pistons"}, {"rotor_on", "bleed"}, {"pad_outer_mm": 0.4}),
-    (Renewal.ROTOR, {"rotor", "rotor bolts"}, {"rotor_on", "bed_in"}, {"caliper", "adapter"}, {"rotor_cracks": "yes"}),
-    (Renewal.CALIPER, {"caliper", "fluid", "bolt", "washers"}, {"caliper_off", "caliper", "bleed"}, {"pistons"},
+    (Renewal.PAD, {"pads, one pair"}, {"pads_in", "bed_in", "pistons_back"}, {"rotor_bolted", "bleed_full"}, {"pad_outer_mm": 0.4}),
+    (Renewal.ROTOR, {"rotor", "rotor bolts"}, {"rotor_bolted", "bed_in"}, {"caliper_on", "adapter_up"}, {"rotor_cracks": "yes"}),
+    (Renewal.CALIPER, {"caliper", "fluid", "bolt", "washers"}, {"caliper_off", "caliper_on", "bleed_full"}, {"pistons_back"},
      {"pistons": "stuck"}),
-    (Renewal.BLEED, {"fluid"}, {"bleed", "leaks"}, {"wheel_out", "rotor_on", "centre"}, {"lever_feel": "pumps_up"}),
-    (Renewal.BED_IN, set(), {"bed_in"}, {"wheel_out", "bleed", "pads_in"}, {}),
-    (Renewal.BOLTS, {"bolt", "washers"}, {"caliper"}, {"rotor_on", "bleed"}, {"upper_bolt_mm": 22.0}),
-    (Renewal.ADAPTER, {"adapter", "bolt", "washers"}, {"adapter", "caliper"}, {"rotor_on", "bleed"}, {}),
-    (Renewal.HOSE, {"hose, cut to length", "fluid"}, {"line_off", "line_on", "bleed"}, {"rotor_on"},
+    (Renewal.BLEED, {"fluid"}, {"bleed_full", "leaks", "pads_out"}, {"rotor_bolted", "centre"}, {"lever_feel": "pumps_up"}),
+    (Renewal.BED_IN, set(), {"bed_in"}, {"wheel_out", "bleed_full", "pads_in"}, {}),
+    (Renewal.BOLTS, {"bolt", "washers"}, {"caliper_on"}, {"rotor_bolted", "bleed_full"}, {"upper_bolt_mm": 22.0}),
+    (Renewal.ADAPTER, {"adapter", "bolt", "washers"}, {"adapter_up", "caliper_on"}, {"rotor_bolted", "bleed_full"}, {}),
+    (Renewal.HOSE, {"hose, cut to length", "fluid"}, {"line_off", "hose_on", "bleed_full"}, {"rotor_bolted"},
      {"line_state": "worn"}),
 ]  # fmt: skip
 
@@ -185,7 +183,7 @@ def test_the_same_part_new_is_an_order(
     order = work_order(job, evaluation)
     assert {line.what for line in order.lines} == lines
     assert [w.work.end for w in order.wheels] == [End.FRONT]
-    steps = {step.row.key for step in order.wheels[0].steps}
+    steps = {step.row.key for step in order.steps}
     assert stand <= steps
     assert not gone & steps
     if ails:

@@ -5,11 +5,13 @@ import pytest
 from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.fit.special_plate import plate_of
 from clavis.core.job.document import Pick, Proposal
+from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import DummyChecked, Release, TemplateTried, Tried
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axle, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
-from clavis.core.workshop.steps import STEPS
+from clavis.core.workshop.steps import STEPS, Topic
+from clavis.core.workshop.torques import Fastener
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job, plain, with_value
 from tests.generated import DEMO_JOBS
@@ -83,47 +85,117 @@ def test_no_proposal_no_order() -> None:
 
 
 def steps(job, end: End = End.FRONT) -> list[str]:
-    return next([s.row.key for s in w.steps] for w in order_of(job).wheels if w.work.end is end)
+    return [s.row.key for s in order_of(job).steps if s.end in (end, None)]
 
 
 def test_steps_stand_only_where_they_apply() -> None:
+    """A table of what brings a step, and what it does not stand without; docs/orders.md has six whole orders."""
     job = own_job()
-    assert "battery" not in steps(job)
-    assert "battery" in steps(with_value(job, "bike.assisted", True))
-    assert "bleed" not in steps(job)
-    opened = own_job(proposal=Proposal(front=Pick(caliper_id="u-four-1718", pad_id="u-k4-semi")))
-    assert "bleed" in steps(opened)
-    assert "rotor_on" in steps(job)
     splined = job.model_copy(update={"front": job.front.model_copy(update={"hub": HubInterface.SPLINED})})
-    assert "rotor_spline" in steps(splined)
-    assert "rotor_on" not in steps(splined)
     quick = job.model_copy(update={"front": job.front.model_copy(update={"axle": Axle.QUICK_RELEASE})})
-    assert "quick_release" in steps(quick)
+    other_caliper = own_job(proposal=Proposal(front=Pick(caliper_id="u-four-1718", pad_id="u-k4-semi")))
     pads_only = own_job(proposal=Proposal(front=Pick(pad_id="u-k2-sinter")))
-    assert "adapter" not in steps(pads_only)
-    assert "pads_in" in steps(pads_only)
+    new_hose = own_job(proposal=Proposal(front=Pick(renew=(Renewal.HOSE,))))
+    for key, there, not_there in (
+        ("switch_off", with_value(job, "bike.assisted", True), job),
+        ("held_inverted", with_value(job, "held", "inverted"), job),
+        ("held", job, with_value(job, "held", "inverted")),
+        ("adapter_inverted", with_value(job, "held", "inverted"), job),
+        ("adapter_up", job, with_value(job, "held", "inverted")),
+        ("bleed_full", other_caliper, job),
+        ("leaks", other_caliper, job),
+        ("rotor_bolted", job, pads_only),
+        ("hub_adapter", with_value(splined, "front.rotor_id", "u-line-180"), job),
+        ("quick_release", quick, job),
+        ("pads_in", pads_only, own_job(proposal=Proposal(front=Pick(rotor_id="q-disc-203")))),
+        ("adapter_up", job, pads_only),
+        ("line_looked", new_hose, with_value(new_hose, "front.line_runs", "outside")),
+        ("hose_drawn", with_value(new_hose, "front.line_runs", "inside"), new_hose),
+        ("turned_up", with_value(other_caliper, "held", "inverted"), other_caliper),
+        ("bed_in", job, own_job(proposal=Proposal(front=Pick(renew=(Renewal.BLEED,))))),
+        ("lever_again", job, own_job(proposal=Proposal(front=Pick(renew=(Renewal.BLEED,))))),
+    ):
+        assert key in steps(there), key
+        assert key not in steps(not_there), key
 
 
-def test_the_cut_off_switch_is_tested_where_there_is_one_and_the_lever_is_new() -> None:
+def test_the_cut_off_plug_goes_with_a_new_lever_and_both_are_tried_whatever_was_done() -> None:
     new_lever = Proposal(front=Pick(lever_id="u-blade-c"))
     job = with_value(own_job(proposal=new_lever), "bike.assisted", True)
-    assert "cutoff" not in steps(job)
-    assert "cutoff" in steps(with_value(job, "bike.cutoff_switches", True))
+    assert not {"cutoff_plug", "cutoffs_tested"} & set(steps(job))
+    assert {"cutoff_plug", "cutoffs_tested"} <= set(steps(with_value(job, "bike.cutoff_switches", True)))
     kept = with_value(with_value(own_job(), "bike.assisted", True), "bike.cutoff_switches", True)
-    assert "cutoff" not in steps(kept)
+    assert "cutoff_plug" not in steps(kept)
+    assert "cutoffs_tested" in steps(kept)
+
+
+def test_what_the_bike_leaves_on_is_never_skipped() -> None:
+    needed = {row.key for row in STEPS if row.needed}
+    assert needed >= {"switch_off", "leaks", "quick_release", "pump", "torques_read", "cutoffs_tested", "walking"}
+    assert {row.topic for row in STEPS if row.key in needed} & {Topic.CHECKS}
+    assert all(row.needed for row in STEPS if row.topic is Topic.CHECKS)
+
+
+def test_every_step_says_why_and_takes_time() -> None:
+    assert len({row.key for row in STEPS}) == len(STEPS)
+    for row in STEPS:
+        assert row.why, row.key
+        assert 0 < row.minutes <= 30, row.key
 
 
 def test_steps_come_in_the_order_of_the_work() -> None:
     found = steps(own_job())
-    assert found.index("cool") < found.index("rotor_on") < found.index("caliper") < found.index("pump")
+    assert found.index("cool") < found.index("rotor_bolted") < found.index("caliper_on") < found.index("pump")
+    assert found.index("pump") < found.index("torques_read") < found.index("walking") < found.index("bed_in")
 
 
 def test_dangerous_acts_carry_their_caution() -> None:
     cautious = {row.key for row in STEPS if row.caution}
-    assert cautious >= {"battery", "cool", "wheel_out", "adapter", "caliper", "bleed", "pads_in", "quick_release"}
+    assert cautious >= {
+        "switch_off", "cool", "wheel_out", "adapter_up", "adapter_inverted", "caliper_on", "bleed_full", "bleed_lever",
+        "pads_in", "quick_release", "cutoff_plug", "special_plate", "bed_in", "pump",
+    }  # fmt: skip
     text = " ".join(row.words + row.caution for row in STEPS).lower()
     assert "is not filed" in text
     assert "one adapter only" in text
+
+
+def lines(job, end: End = End.FRONT):
+    wheel = next(w for w in order_of(job).wheels if w.work.end is end)
+    return {line.kind: line for line in wheel.torques}
+
+
+def test_each_fastener_that_is_touched_has_its_line() -> None:
+    """Centring loosens the caliper: pads alone ask for its bolts too."""
+    pads = own_job(proposal=Proposal(front=Pick(pad_id="u-k2-sinter")))
+    assert set(lines(pads)) == {Fastener.M6, Fastener.PAD_PIN, Fastener.AXLE}
+    bled = own_job(proposal=Proposal(front=Pick(renew=(Renewal.BLEED,))))
+    assert set(lines(bled)) == {Fastener.BLEED_SCREW, Fastener.PAD_PIN, Fastener.AXLE}
+    lever = own_job(proposal=Proposal(front=Pick(lever_id="u-blade-c")))
+    assert set(lines(lever)) >= {Fastener.LEVER_CLAMP, Fastener.HOSE_NUT, Fastener.BLEED_SCREW}
+    splined = with_value(with_value(own_job(), "front.hub", "splined"), "front.rotor_id", "u-line-180")
+    assert set(lines(splined)) >= {Fastener.LOCKRING, Fastener.ROTOR_BOLTS}  # a six-bolt rotor with its adapter
+    quick = with_value(pads, "front.axle", "quick_release")
+    assert Fastener.AXLE not in lines(quick)
+
+
+def test_where_only_the_part_tells_no_figure_stands() -> None:
+    nut = lines(own_job(proposal=Proposal(front=Pick(lever_id="u-blade-c"))))[Fastener.HOSE_NUT]
+    assert (nut.low_nm, nut.high_nm) == (None, None)
+
+
+def test_the_parts_own_figure_overrides_and_stands_for_its_steps() -> None:
+    job = own_job()
+    usual = lines(job)[Fastener.ROTOR_BOLTS]
+    assert (usual.low_nm, usual.high_nm, usual.first_nm, usual.last_nm) == (2.0, 6.2, 3.0, 6.0)
+    mark = {"who": "Tess", "at": "2026-11-28T10:00", "torque_nm": 4.0, "source": "sheet"}
+    told = with_value(job, "marked", {usual.key: mark})
+    own = lines(told)[Fastener.ROTOR_BOLTS]
+    assert (own.low_nm, own.high_nm, own.first_nm, own.last_nm) == (4.0, 4.0, 2.0, 4.0)
+    assert own.marked.source == "sheet"
+    stamps = [{s.key: s.stamp for s in order_of(j).steps} for j in (job, told)]
+    changed = {key for key in stamps[0] if stamps[0][key] != stamps[1][key]}
+    assert changed == {"front:rotor_bolted"}  # tightened to another figure it has to be done again, and nothing else
 
 
 def test_what_cannot_be_fitted_bars_the_order_and_what_is_unknown_its_signing() -> None:
@@ -138,18 +210,52 @@ def test_what_cannot_be_fitted_bars_the_order_and_what_is_unknown_its_signing() 
     )
 
 
+def bedding_of(job, end: End = End.FRONT):
+    found = next(w.bedding for w in order_of(job).wheels if w.work.end is end)
+    assert found is not None
+    return found
+
+
 def test_bedding_in_reaches_its_temperature_without_fading() -> None:
-    front = next(w.bedding for w in order_of(own_job()).wheels if w.work.end is End.FRONT)
-    assert front is not None
+    front = bedding_of(own_job())
     assert front.wanted_c == 300  # sintered
     assert front.reaches
     assert front.rotor_c < 0.95 * 450 + 1e-6
     finger = evaluate(own_job(), CATALOGUE, {}).setups["proposed"].wheels[End.FRONT].forces.finger_target_n
     assert front.first_finger_n == pytest.approx(finger / 0.6)  # before any bedding friction is 0.6 of its own
-    rear = next(w.bedding for w in order_of(own_job()).wheels if w.work.end is End.REAR)
-    assert rear is not None
+    rear = bedding_of(own_job(), End.REAR)
     assert rear.wanted_c == 180  # semi-metallic, kept, on a new rotor
     assert 10 <= rear.stops <= 40
+
+
+def test_the_roll_between_two_stops_gets_the_speed_back() -> None:
+    """Pedalling gives 0.3 m/s², a slope of 8 % another 0.78: from 5 to 35 km/h is 8.33 m/s."""
+    rear, front = bedding_of(own_job(), End.REAR), bedding_of(own_job())
+    for plan in (rear, front):
+        gained = (plan.from_kmh - 5) / 3.6
+        assert plan.pause_s >= gained / (0.3 + 9.81 * plan.slope_pct / 100)
+    assert (rear.slope_pct, front.slope_pct > 0) == (0, True)  # sintered asks for a hill with this rider
+
+
+def test_too_hot_and_too_cold_are_where_the_plan_says() -> None:
+    plan = bedding_of(own_job(), End.REAR)
+    assert plan.too_cold_s is not None
+    assert plan.pause_s <= plan.too_cold_s
+    assert plan.too_hot_s is None or plan.too_hot_s < plan.pause_s
+    light, heavy = (bedding_of(with_value(own_job(), "rider.mass_kg", kg)) for kg in (45.0, 110.0))
+    assert heavy.rotor_c > light.wanted_c or heavy.reaches
+    assert (heavy.slope_pct, heavy.from_kmh) <= (light.slope_pct, light.from_kmh)  # a heavy rider needs less of both
+
+
+def test_pads_that_fade_early_are_bedded_in_milder_than_sintered() -> None:
+    plans = {}
+    for pad in ("u-k2-resin", "u-k2-sinter"):
+        job = own_job(proposal=Proposal(front=Pick(pad_id=pad, renew=(Renewal.PAD,))))
+        plans[pad] = bedding_of(job)
+    resin, sinter = plans["u-k2-resin"], plans["u-k2-sinter"]
+    assert resin.rotor_c < sinter.rotor_c
+    assert resin.fades_c < sinter.fades_c
+    assert resin.slope_pct <= sinter.slope_pct
 
 
 @pytest.mark.parametrize(

@@ -53,15 +53,17 @@ def build(client: TestClient, number: int) -> str:
     return client.get(f"/jobs/{number}/build").text
 
 
-def tick_all(client: TestClient, number: int) -> list[int]:
-    keys = re.findall(r'"key":"([a-z]+:[a-z_]+)"', build(client, number))
-    return [post(client, number, "tick", key=key).status_code for key in keys]
+def tick_all(client: TestClient, number: int, most: int | None = None) -> list[int]:
+    """Every step that is open, or so many of them, without what is drawn anew after each; the codes of the answers."""
+    keys = dict.fromkeys(re.findall(r'"key":"([a-z]+:[a-z_]+)","state":"done"', build(client, number)))
+    ticks = [{"key": key, "page": "p", "quiet": "true"} for key in list(keys)[:most]]
+    return [client.post(f"/jobs/{number}/tick", data=tick).status_code for tick in ticks]
 
 
 def finished(client: TestClient, job: Job = GOOD) -> int:
     number = laid(client, job)
     answer_all(client, number)
-    assert set(tick_all(client, number)) == {200}
+    assert set(tick_all(client, number)) == {204}
     assert post(client, number, "sign-off").status_code == 303
     return number
 
@@ -213,7 +215,8 @@ def test_an_answer_carries_a_name(client: TestClient) -> None:
 def test_what_is_renewed_is_put_in_and_taken_out_by_a_press(client: TestClient) -> None:
     number = laid(client, looked_over(own_job()).model_copy(update={"proposal": type(own_job().proposal)()}))
     assert "Nothing to do" in told_at(client, f"/jobs/{number}/build")
-    assert "pads, one pair" in told(post(client, number, "renew", end="front", what="pad"))
+    post(client, number, "renew", end="front", what="pad")
+    assert "pads, one pair" in told_at(client, f"/jobs/{number}/build", view="parts")
     assert job_of(client, number).proposal.front.renew == ("pad",)
     assert "Nothing to do" in told(post(client, number, "renew", end="front", what="pad"))
     assert post(client, number, "renew", end="front", what="engine").status_code == 422
@@ -235,7 +238,7 @@ def test_no_sequence_of_requests_signs_what_is_unsafe(client: TestClient, place:
     for p in points:
         post(client, number, f"answer/{p.key}", reason="seen, known and meant so")
     tick_all(client, number)
-    for key in ("front:caliper", "rear:pads_in", "front:pump"):
+    for key in ("front:caliper_on", "rear:pads_in", "bike:walking"):
         post(client, number, "tick", key=key)
     field(client, number, "signed_off", "Tess")
     field(client, number, "ticks.front:pump", "Tess")
@@ -253,12 +256,12 @@ FIELDS = (
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(4))
 def test_whatever_is_pressed_in_whatever_order_nothing_unsafe_stands_signed(client: TestClient, seed: int) -> None:
-    """Forty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""
+    """Thirty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""
     dice = random.Random(seed)
     number, signed = laid(client, GOOD), 0
-    for _ in range(40):
+    for _ in range(30):
         press(client, number, dice)
         job = job_of(client, number)
         if job.signed_off is not None:
@@ -278,7 +281,7 @@ def press(client: TestClient, number: int, dice: random.Random) -> None:
     end, axis = dice.choice(("front", "rear")), dice.choice(("rotor", "caliper", "lever", "pad"))
     match dice.choice(ACTS):
         case "tick":
-            tick_all(client, number)
+            tick_all(client, number, 4)
         case "answer":
             for p in evaluate(job_of(client, number), CATALOGUE, {}).points(SetupName.PROPOSED):
                 post(client, number, f"answer/{p.key}", reason="seen, known and meant so")

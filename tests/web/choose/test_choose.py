@@ -9,6 +9,8 @@ from clavis.core.job.document import Pick
 from tests.web.measure.test_measure import job_of, post
 from tests.web.test_pages import GRAVEL, TANDEM
 
+pytestmark = pytest.mark.long
+
 CARGO = 6
 
 

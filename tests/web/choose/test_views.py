@@ -156,11 +156,12 @@ def test_the_friction_of_compounds_is_one_table_on_choose_and_on_rules(client: T
 
 def test_the_budget_is_told_on_the_board_and_on_the_order(client: TestClient) -> None:
     """For both wheels together: held, or by how much it is passed; the same on Board and Build."""
-    order = client.get(f"/jobs/{TANDEM}/build").text
+    order = client.get(f"/jobs/{TANDEM}/build?view=parts").text
     total = float(re.search(r"In all.*?<b>([\d\u202f.]+)</b>", order, re.DOTALL).group(1).replace("\u202f", ""))
     if total <= 600:
         assert "Within the budget of 600" in order
     post(client, TANDEM, "field", path="wishes.budget_price", value="100", room="intake")
-    order = client.get(f"/jobs/{TANDEM}/build").text
+    assert "over the budget of 100" in client.get(f"/jobs/{TANDEM}/build").text
+    order = client.get(f"/jobs/{TANDEM}/build?view=parts").text
     assert "Over the budget of 100" in order
     assert f"{total - 100:.0f} over the budget" in client.get("/").text.replace("\u202f", "")

@@ -49,6 +49,7 @@ from clavis.core.evaluation.situation import (
 )
 from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, under
 from clavis.core.evaluation.wheel_cases import Mountings, WheelCase, mountings_of, wheel_case
+from clavis.core.fit.mounting import Mounting
 from clavis.core.job.document import Job, Ride
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
@@ -179,6 +180,11 @@ class Evaluation:
     @property
     def proposed(self) -> SetupResult | None:
         return self.setups.get(SetupName.PROPOSED)
+
+    def place_for(self, end: End) -> Mounting:
+        """The wheel that parts are proposed for: the one that is on it, or another that is proposed itself."""
+        case = self.cases.get(SetupName.PROPOSED, {}).get(end)
+        return self.mountings[end] if case is None else case.fit_case.on
 
     def points(self, name: SetupName) -> tuple[OpenPoint, ...]:
         """Everything open about one setup, whatever is missing."""

@@ -54,10 +54,13 @@ class Changes:
     beds_in: bool
     """pads and rotor are bedded in"""
     cable: bool
+    wheel: bool = False
+    """another wheel, whose hub takes a rotor"""
 
     @property
     def anything(self) -> bool:
-        return bool(self.parts) or self.adapter or self.bolts or self.hose or self.opens_line or self.beds_in
+        beside = self.adapter or self.bolts or self.hose or self.opens_line or self.beds_in or self.wheel
+        return bool(self.parts) or beside
 
 
 def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
@@ -81,6 +84,7 @@ def changes_of(setup: WheelSetup, case: FitCase) -> Changes:
         opens_line=not cable and not setup.keeps_line,
         beds_in=Renewal.BED_IN in renew or bool(new & {Axis.PAD, Axis.ROTOR}),
         cable=cable,
+        wheel=case.new_wheel is not None,
     )
 
 
@@ -107,24 +111,24 @@ def _rotor_bolt(catalogue: Catalogue) -> Bolt | None:
 
 
 def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
-    """What holds a new rotor on its hub: six bolts; or the adapter of a six-bolt rotor on a splined hub with its
-    lockring, and the lockring for the axle where no rotor comes off."""
+    """What holds a new rotor on its hub: six bolts; on a splined hub the adapter of a six-bolt rotor with its lockring,
+    and the lockring for the axle where no rotor comes off."""
     wheel, was = setup.wheel.measured, setup.wheel.on_it.rotor
-    if wheel.hub is HubInterface.SIX_BOLT:
+    six_bolt = setup.rotor.interface is HubInterface.SIX_BOLT
+    out = []
+    if six_bolt and wheel.hub is not None:
         bolt = case.on.once(("rotor bolt",), lambda: _rotor_bolt(case.on.catalogue))
         line = _line_of(setup.end, "rotor bolts", bolt, say("six, {name}, coated", name=ROTOR_BOLT))
-        return [replace(line, quantity=6)]
+        out.append(replace(line, quantity=6))
     if wheel.hub is not HubInterface.SPLINED:
-        return []
+        return out
     wanted = []
-    six_bolt = setup.rotor.interface is HubInterface.SIX_BOLT
     adapter = six_bolt and (was is None or was.interface is not HubInterface.SIX_BOLT)
     if adapter:
         wanted.append(("six-bolt adapter of the hub", "six_bolt_on_splined"))
     seat = hub_row(wheel.hub, wheel.axle)
     if was is None or adapter:
         wanted.append((seat.fastener, seat.role) if seat else ("lockring for the axle, which is not known", ""))
-    out = []
     for what, role in wanted:
         hubs = [h for h in case.on.catalogue.hubs.values() if h.role == role and not h.retired]
         part = min(hubs, key=lambda h: (h.price, h.id), default=None)
@@ -179,6 +183,7 @@ def _bolts(end: End, case: FitCase) -> list[PartLine]:
     return lines
 
 
+WHEEL = "wheel"
 _WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
 
 
@@ -214,6 +219,8 @@ def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None)
         return ()
     parts = ((axis, case.brake.of(axis)) for axis in AXES if axis in changes.parts)
     bought = [_line_of(setup.end, _WHAT[axis], part, "") for axis, part in parts]
+    if case.new_wheel is not None:
+        bought.insert(0, _line_of(setup.end, WHEEL, case.new_wheel, ""))
     key = _beside_key(setup, case, changes)
     return (*bought, *case.on.once(key, lambda: _beside_the_parts(setup, case, changes)))
 

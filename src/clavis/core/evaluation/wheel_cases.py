@@ -83,6 +83,9 @@ def _worn_beyond_telling(setup: WheelSetup, age: Age | None) -> list[OpenPoint]:
 def wheel_case(mounting: Mounting, pick: Pick | None, *, bedded: bool = True, age: Age | None = None) -> WheelCase:
     """The brake that is on a wheel (``pick`` None), or what is picked with the rest as it is, judged as ``bedded`` in
     or not; seen at another ``age`` where one is given."""
+    new_wheel = mounting.catalogue.wheels.get(pick.wheel_id or "") if pick is not None else None
+    if new_wheel is not None and mounting.new_wheel is None:
+        mounting = mounting.with_wheel(new_wheel)
     wheel, catalogue = mounting.wheel, mounting.catalogue
     brake = brake_of(wheel, pick, catalogue)
     case = FitCase.of(mounting, brake, frozenset(pick.renew) if pick else NONE, pick.adapter_id if pick else None)

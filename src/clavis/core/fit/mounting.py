@@ -4,7 +4,7 @@
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
 
@@ -17,10 +17,11 @@ from clavis.core.fit.special_plate import CALIPER_HOLES, Plate
 from clavis.core.fit.stacks import TO_MOUNT, ChainBolt, Run, bolt_stacks
 from clavis.core.job.renewal import NONE, Renewal, Renewals, leaves_as_it_is, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.job.wheel import Presence
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import fluid_for, needs_new_hose
-from clavis.core.parts.models import Adapter, Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor
+from clavis.core.parts.models import Adapter, Axis, Brake, Caliper, FluidPart, Lever, Pad, Rotor, WheelPart
 from clavis.core.parts.mounts import MountKind
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
@@ -61,9 +62,15 @@ class Placement:
 class Mounting:
     """One wheel with the parts of a catalogue; answers are kept for as long as it is."""
 
-    def __init__(self, wheel: ResolvedWheel, catalogue: Catalogue) -> None:
-        self.wheel, self.catalogue = wheel, catalogue
+    def __init__(self, wheel: ResolvedWheel, catalogue: Catalogue, new_wheel: WheelPart | None = None) -> None:
+        self.wheel, self.catalogue, self.new_wheel = wheel, catalogue, new_wheel
         self._memo: dict[tuple[object, ...], object] = {}
+
+    def with_wheel(self, part: WheelPart) -> "Mounting":
+        """The same place with another wheel in it, whose hub takes a rotor."""
+        seat = {"hub": part.interface, "hub_there": Presence.THERE}
+        measured = self.wheel.measured.model_copy(update=seat)
+        return Mounting(replace(self.wheel, measured=measured), self.catalogue, part)
 
     def once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
         """What does not change while wheel and shelf stay as they are, made once. ``key`` names what it rests on."""
@@ -241,7 +248,8 @@ class FitCase:
     @classmethod
     def of(cls, on: Mounting, brake: Brake, renew: Renewals = NONE, wanted: str | None = None) -> "FitCase":
         """The brake as it stands where it is the one on the wheel and nothing of it is taken apart."""
-        stays = wanted is None and leaves_as_it_is(renew) and not brake.changed_from(on.wheel.on_it)
+        same = on.new_wheel is None and not brake.changed_from(on.wheel.on_it)
+        stays = same and wanted is None and leaves_as_it_is(renew)
         return cls(on, brake, stays, renew, wanted)
 
     def tried(self, what: str) -> bool | None:
@@ -263,6 +271,10 @@ class FitCase:
     @property
     def wheel(self) -> ResolvedWheel:
         return self.on.wheel
+
+    @property
+    def new_wheel(self) -> WheelPart | None:
+        return self.on.new_wheel
 
     @property
     def rotor(self) -> Rotor | None:

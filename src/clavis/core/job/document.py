@@ -174,6 +174,7 @@ class Pick(Record):
     lever_id: Identifier | None = None
     pad_id: Identifier | None = None
     adapter_id: Identifier | None = Field(None, description="chosen by hand among those that serve")
+    wheel_id: Identifier | None = Field(None, description="another wheel, whose hub takes a rotor")
     renew: tuple[Renewal, ...] = Field((), max_length=len(Renewal))
 
     @property
@@ -291,12 +292,38 @@ class Tick(Record):
 
 
 class StepTick(Tick):
-    """A step that was done; ``work`` is the work it belongs to: with other parts it has to be done again."""
+    """A step that was done, or ``skipped`` for a reason; ``work`` is the work it belongs to: with other parts it has to
+    be done again."""
 
     work: str = Field("", max_length=40)
+    skipped: str = Field("", max_length=300)
 
 
 SHORTEST_REASON = 8
+
+
+class TorqueFrom(StrEnum):
+    """Where a part's own torque was read."""
+
+    MARKING = "marking"
+    SHEET = "sheet"
+
+
+TORQUE_RANGE_NM = (0.5, 80.0)
+
+
+class MarkedTorque(Tick):
+    """What a fastener is tightened to, as its part or its maker's sheet says: it overrides every usual figure."""
+
+    torque_nm: float = Field(ge=TORQUE_RANGE_NM[0], le=TORQUE_RANGE_NM[1], allow_inf_nan=False)
+    source: TorqueFrom = TorqueFrom.MARKING
+
+
+class BikeHeld(StrEnum):
+    """How the bike stands while it is worked on."""
+
+    STAND = "stand"
+    INVERTED = "inverted"
 
 
 class Clearance(Tick):
@@ -349,7 +376,7 @@ class Keeps(Record):
 BESIDE_THE_SETUP = frozenset(
     {
         "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
-        "cleared", "signed_off", "signed_before", "typed",
+        "cleared", "signed_off", "signed_before", "typed", "held", "marked",
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
@@ -388,6 +415,10 @@ class Job(Record):
         max_length=400,
         description="how a value was typed, by its field, where it is shown so",
     )
+    held: BikeHeld = BikeHeld.STAND
+    marked: dict[Annotated[str, Field(max_length=60)], MarkedTorque] = Field(
+        default_factory=dict, max_length=100, description="the parts' own torques, by the fastener of the order"
+    )
     ticks: Ticks = Field(default_factory=dict)
     cleared: Clearances = Field(default_factory=dict)
     signed_off: SignOff | None = None
@@ -421,6 +452,6 @@ class Job(Record):
         used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
         setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
-        used |= {v for pick in picks for v in (*pick.part_ids.values(), pick.adapter_id)}
+        used |= {v for pick in picks for v in (*pick.part_ids.values(), pick.adapter_id, pick.wheel_id)}
         used |= {self.special.front.caliper_id, self.special.rear.caliper_id}
         return {part for part in used if part}

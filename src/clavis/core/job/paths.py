@@ -8,7 +8,7 @@ from typing import Any
 
 from clavis.core.errors import QuantityError
 
-KEYED = (["ticks"], ["replies"], ["cleared"])
+KEYED = (["ticks"], ["replies"], ["cleared"], ["marked"])
 """records kept by key: None takes one out"""
 
 
@@ -33,8 +33,8 @@ def read(document: Any, path: str) -> Any:
 
 
 def write(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
-    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list, or a tick, reply or
-    clearance away.
+    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list, or a tick, reply,
+    clearance or marked torque away.
 
     Raises QuantityError for a path that leads nowhere.
     """

@@ -38,7 +38,9 @@ FIELDS_AT: Mapping[Place, tuple[str, ...]] = {
         "rotor_grooves", "rotor_face", "rotor_colour", "film_compound",
     ),
     Place.PADS: ("pad_id", "pad_inner_mm", "pad_outer_mm", "pad_taper_mm", "pad_state"),
-    Place.CALIPER: ("caliper_id", "pistons", "caliper_centred", "bore_read_mm", "slot_read_mm", "line_state"),
+    Place.CALIPER: (
+        "caliper_id", "pistons", "caliper_centred", "bore_read_mm", "slot_read_mm", "line_state", "line_runs",
+    ),
     Place.LEVER: (
         "lever_id", "lever_feel", "lever_reach_mm", "lever_bite_mm", "fluid_id", "fluid_grade", "fluid_age_y",
         "fluid_boils_c", "water_seen",

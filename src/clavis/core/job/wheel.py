@@ -88,6 +88,13 @@ class LineState(StrEnum):
     LEAKING = "leaking"
 
 
+class LineRuns(StrEnum):
+    """Where hose or housing runs."""
+
+    OUTSIDE = "outside"
+    INSIDE = "inside"
+
+
 class LeverFeel(StrEnum):
     """How the lever feels before anything is changed. Spongy means air in the line."""
 
@@ -179,6 +186,7 @@ class Wheel(Record):
     slot_read_mm: float | None = within(1, 8, description="measured")
     caliper_centred: Seen = Seen.NOT_CHECKED
     line_state: LineState = LineState.NOT_CHECKED
+    line_runs: LineRuns | None = Field(None, description="outside, or through frame or fork; none: not noted")
     # lever and line
     lever_id: Identifier | None = None
     lever_feel: LeverFeel = LeverFeel.NOT_CHECKED

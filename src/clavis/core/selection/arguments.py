@@ -161,7 +161,7 @@ def hold(
     argument: Argument, end: End, job: Job, evaluation: Evaluation, choice: Choice, tracks: Mapping[str, Track]
 ) -> Held:
     """Hold the sides of an argument against each other on one wheel, the other as it is proposed."""
-    situation, proposed, mounting = evaluation.situation, evaluation.proposed, evaluation.mountings[end]
+    situation, proposed, mounting = evaluation.situation, evaluation.proposed, evaluation.place_for(end)
     s = proposed.cases[end].setup if proposed else None
     if situation is None or proposed is None or proposed.load is None or s is None:
         return Held((), why_not=NO_SETUP)

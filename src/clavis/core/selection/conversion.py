@@ -5,12 +5,12 @@ Never on a frame or fork without a mount.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
-from clavis.core.evaluation.parts_list import PartLine, parts_list, price_of
+from clavis.core.evaluation.parts_list import WHEEL, PartLine, parts_list, price_of
 from clavis.core.evaluation.setups import setup_with
 from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import Mountings
@@ -24,7 +24,6 @@ from clavis.core.physics.bike import ground_limits, limit_alone_n
 from clavis.core.selection.sieve import sieve
 from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 
-WHEEL = "wheel"
 CHEAPEST_LOOKED_AT = 40
 """combinations by price of which the adapter and bolts are added: those differ by less than the rest"""
 
@@ -81,13 +80,6 @@ def wants_conversion(job: Job) -> bool:
     return rim or Complaint.CONVERSION in job.complaints
 
 
-def _on_new_wheel(mounting: Mounting, new_wheel: WheelPart) -> Mounting:
-    """The same wheel with the hub of a new one in it."""
-    wheel = mounting.wheel
-    measured = wheel.measured.model_copy(update={"hub": new_wheel.interface})
-    return Mounting(replace(wheel, measured=measured), mounting.catalogue)
-
-
 def _cheapest_brake(mounting: Mounting) -> tuple[PartLine, ...]:
     """Rotor, caliper, lever, pads and all that goes with them for the least money; empty where nothing goes
     together."""
@@ -120,9 +112,7 @@ def _wheel_of(job: Job, end: End, catalogue: Catalogue) -> WheelPart | None:
     return min(fits, key=lambda w: (w.price, w.id), default=None)
 
 
-def _wheel_line(job: Job, end: End, part: WheelPart | None) -> PartLine:
-    if part is not None:
-        return PartLine(end, WHEEL, part.id, part.name, 1, part.price)
+def _no_wheel_line(job: Job, end: End) -> PartLine:
     seat_mm = _seat_mm(job)
     words = "no {end} wheel in the catalogue: ask the wheel builder"
     if seat_mm is not None:
@@ -153,14 +143,13 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
         return WheelConversion(end, ConversionVerdict.UNKNOWN, LOOK_AT_HUB)
     no_hub = measured.hub_there is Presence.MISSING
     new_wheel = _wheel_of(job, end, mounting.catalogue) if no_hub else None
-    brake = _cheapest_brake(_on_new_wheel(mounting, new_wheel) if new_wheel else mounting)
+    brake = _cheapest_brake(mounting.with_wheel(new_wheel) if new_wheel else mounting)
     if not brake:
         return WheelConversion(end, ConversionVerdict.UNKNOWN, "the catalogue has no brake that goes on this mount")
     if no_hub:
         words = "mount there, but the hub takes no rotor: it means a new {end} wheel"
-        return WheelConversion(
-            end, ConversionVerdict.WHEELS, say(words, end=end), (_wheel_line(job, end, new_wheel), *brake)
-        )
+        lines = brake if new_wheel else (_no_wheel_line(job, end), *brake)
+        return WheelConversion(end, ConversionVerdict.WHEELS, say(words, end=end), lines)
     words = "mount and hub are there: parts only"
     if wheel.largest.mm is None:
         words += "; the largest rotor that the {where} allows is not known: ask before anything is bought"
@@ -200,6 +189,17 @@ def conversion_of(job: Job, mountings: Mountings, currency: str) -> Conversion |
     return Conversion(wheels, _sentence(job, wheels, currency))
 
 
+def _used_wheels_words(job: Job, rest_price: float, currency: str) -> Words:
+    """What used wheels may cost for the conversion to stay within the budget; nothing without a budget."""
+    budget = job.wishes.budget_price
+    if budget is None:
+        return NOTHING
+    if rest_price >= budget:
+        return ", which is over the budget even with wheels for nothing"
+    words = ", which leaves {left_price:.0} {currency} of the budget for them"
+    return say(words, left_price=budget - rest_price, currency=currency)
+
+
 def _sentence(job: Job, wheels: tuple[WheelConversion, ...], currency: str) -> Sentence:
     able = [w for w in wheels if w.verdict in (ConversionVerdict.POSSIBLE, ConversionVerdict.WHEELS)]
     unknown = [w for w in wheels if w.verdict is ConversionVerdict.UNKNOWN]
@@ -225,6 +225,7 @@ def _sentence(job: Job, wheels: tuple[WheelConversion, ...], currency: str) -> S
             "with used wheels that take one, whatever those cost, the rest is {rest_price:.0} {currency}"
         )
         parts.append(say(words, share_pct=100 * of_wheels / total, rest_price=total - of_wheels, **money))
+        parts.append(_used_wheels_words(job, total - of_wheels, currency))
     if one_end := _one_end_words(job, able):
         parts.append(say("; {words}", words=one_end))
     budget = job.wishes.budget_price

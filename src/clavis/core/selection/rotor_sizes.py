@@ -98,7 +98,7 @@ def _of_each_size(mounting: Mounting, setup: WheelSetup) -> list[Rotor]:
 
 def sizes_of(job: Job, end: End, evaluation: Evaluation) -> SizeLadder | None:
     """None while the wheel's brake is not whole, or nothing is known of rider, bike or ride."""
-    proposed, situation, mounting = evaluation.proposed, evaluation.situation, evaluation.mountings[end]
+    proposed, situation, mounting = evaluation.proposed, evaluation.situation, evaluation.place_for(end)
     case = proposed.cases[end] if proposed else None
     if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
         return None

@@ -165,7 +165,7 @@ class Candidate:
     def ids(self) -> Pick:
         return Pick(
             rotor_id=self.rotor.id, caliper_id=self.caliper.id, lever_id=self.lever.id, pad_id=self.pad.id,
-            renew=tuple(sorted(self.setup.renew)),
+            renew=tuple(sorted(self.setup.renew)), wheel_id=wheel.id if (wheel := self.fit_case.new_wheel) else None,
         )  # fmt: skip
 
     @property

@@ -7,7 +7,7 @@ from enum import StrEnum
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, evaluate_setup
 from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import mountings_of
-from clavis.core.job.document import Job
+from clavis.core.job.document import Job, Proposal
 from clavis.core.job.wheel import LeverFeel, LineState
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.models import Axis
@@ -234,6 +234,19 @@ def _free(row: FreeRow, job: Job, end: End, evaluation: Evaluation, tracks: Mapp
     )
 
 
+def _stop_by_m(
+    job: Job, end: End, evaluation: Evaluation, rung: Candidate, tracks: Mapping[str, Track]
+) -> float | None:
+    """What a rung of parts on one wheel, the other as it is, makes of the stop on the flat."""
+    was = evaluation.fitted.stop_flat if evaluation.fitted else None
+    if evaluation.situation is None or was is None:
+        return None
+    proposal = Proposal(**{end.value: rung.ids})
+    other = job.model_copy(update={"proposal": proposal})
+    found = evaluate_setup(other, SetupName.PROPOSED, evaluation.mountings, evaluation.situation, tracks)
+    return None if found.stop_flat is None else found.stop_flat.distance_m - was.distance_m
+
+
 def ladder_of(job: Job, end: End, evaluation: Evaluation, choice: Choice, tracks: Mapping[str, Track]) -> Ladder:
     """What is free first; of each rung of parts the best verdict, then the greatest least margin, then the least
     money."""
@@ -249,6 +262,7 @@ def ladder_of(job: Job, end: End, evaluation: Evaluation, choice: Choice, tracks
             rest.append(Rise(row.rung, row.words, None, Verdict.UNKNOWN, 0.0, None, 0.0, why))
             continue
         gain = None if before is None else best.smallest - before
-        rest.append(Rise(row.rung, row.words, best, best.verdict, best.smallest, gain, best.price))
+        stop_by_m = _stop_by_m(job, end, evaluation, best, tracks)
+        rest.append(Rise(row.rung, row.words, best, best.verdict, best.smallest, gain, best.price, stop_by_m=stop_by_m))
     rest.sort(key=lambda s: (s.candidate is None, -(s.per_100 or 0.0) if s.gain is not None else 0.0))
     return Ladder(before, now.verdict if now else Verdict.UNKNOWN, (*free, *rest))

@@ -4,13 +4,26 @@ from collections.abc import Mapping
 from enum import Enum
 
 from clavis.core.evaluation.conditions import FindingKind
-from clavis.core.job.document import Complaint, Grit, HandSize, Reply, ShareBy, Skill, SpeedFrom, Use, Wish
+from clavis.core.job.document import (
+    BikeHeld,
+    Complaint,
+    Grit,
+    HandSize,
+    Reply,
+    ShareBy,
+    Skill,
+    SpeedFrom,
+    TorqueFrom,
+    Use,
+    Wish,
+)
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import CaliperBolts, MountBolts
 from clavis.core.job.wheel import (
     FittedBrake,
     LeverFeel,
     LimitSource,
+    LineRuns,
     LineState,
     PistonState,
     Presence,
@@ -132,6 +145,11 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (PistonState.STUCK, "one is stuck"),
     (LineState.NOT_CHECKED, "not checked"),
     (LineState.WORN, "worn or kinked"),
+    (LineRuns.INSIDE, "through frame or fork"),
+    (BikeHeld.STAND, "in the stand"),
+    (BikeHeld.INVERTED, "upside down"),
+    (TorqueFrom.MARKING, "marked on the part"),
+    (TorqueFrom.SHEET, "the maker's sheet"),
     (Wish.LIGHT, "weight matters"),
     (Wish.QUIET, "quiet"),
     (Wish.WET_DAYS, "wet days"),
@@ -297,6 +315,7 @@ FIELDS: dict[str, str] = {
     "wheel.slot_read_mm": "Slot, read",
     "wheel.caliper_centred": "Rotor mid-slot",
     "wheel.line_state": "Hose or housing",
+    "wheel.line_runs": "It runs",
     "wheel.lever_reach_mm": "Reach, at rest",
     "wheel.lever_bite_mm": "Bar to blade, biting",
     "wheel.pad_state": "Face of the pads",
@@ -481,6 +500,9 @@ def field_word(path: str) -> str:
     return FIELDS.get(f"{_FAMILIES.get(head, head)}.{last}", last.replace("_", " "))
 
 
+KEPT_BY_KEY = {"ticks": "a tick on the order", "marked": "a torque as marked", "held": "how the bike is held"}
+
+
 def place_word(path: str) -> str:
     """Where a change was made, for the history: wheel first where there is one."""
     head = path.split(".", maxsplit=1)[0]
@@ -490,8 +512,8 @@ def place_word(path: str) -> str:
         return field_word(path)
     if path in {end.value for end in End}:
         return f"{path} wheel"
-    if head == "ticks":
-        return "a tick on the order"
+    if head in KEPT_BY_KEY:
+        return KEPT_BY_KEY[head]
     if head == "special" and path.count(".") > 1:
         return f"special mount, {path.split('.')[1]}: {field_word(path).lower()}"
     if head == "pins":

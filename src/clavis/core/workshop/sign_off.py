@@ -13,7 +13,7 @@ from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.wheel_cases import WheelCase
 from clavis.core.job.document import BESIDE_THE_SETUP, Job, Pick, SignOff
 from clavis.core.job.renewal import Renewal
-from clavis.core.job.wheel import Fitted, LeverFeel, LineState, RotorFace, Wheel
+from clavis.core.job.wheel import Fitted, FittedBrake, LeverFeel, LineState, Presence, RotorFace, Seen, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
@@ -109,6 +109,10 @@ def _after(wheel: Wheel, case: WheelCase, day: str) -> Wheel:
     if Axis.ROTOR in changes.parts:
         told |= {"rotor_face": RotorFace.CLEAN}
     told |= {"lever_feel": LeverFeel.FIRM}
+    if changes.wheel:
+        told |= {"hub": setup.wheel.measured.hub, "hub_there": Presence.THERE, "hub_play": Seen.NO}
+    if wheel.fitted_brake in (FittedBrake.RIM, FittedBrake.OTHER):
+        told |= {"fitted_brake": FittedBrake.DISC}
     if changes.parts & {Axis.CALIPER, Axis.LEVER} or changes.hose or changes.opens_line:
         told |= {"line_state": LineState.GOOD}
     if changes.opens_line:
@@ -147,9 +151,10 @@ def signed(job: Job, evaluation: Evaluation, catalogue: Catalogue, who: str, at:
     if not order.gate.may_sign:
         raise NotYetError(say("{why:cap}.", why=order.gate.words))
     ticked = order.ticked(job)
-    if len(ticked) < order.steps:
+    steps = len(order.steps)
+    if len(ticked) < steps:
         words = "{open:step is|steps are} not ticked, of {steps}."
-        raise NotYetError(say(words, open=order.steps - len(ticked), steps=order.steps))
+        raise NotYetError(say(words, open=steps - len(ticked), steps=steps))
     cases = evaluation.cases[SetupName.PROPOSED]
     wheels = {end.value: _after(job.wheel(end), cases[end], at[:10]) for end in End}
     proposal = job.proposal.model_copy(update={"front": Pick(), "rear": Pick()})

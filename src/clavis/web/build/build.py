@@ -1,22 +1,30 @@
 """Station 6: the work order, the gate that it has to pass, its ticks and its sign-off."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from enum import StrEnum
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, HTTPException
 from starlette.responses import RedirectResponse, Response
 
-from clavis.core import units
+from clavis.core import entries, units
+from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.evaluation.gate import in_order
 from clavis.core.evaluation.parts_list import over_budget
-from clavis.core.job.document import SHORTEST_REASON, Clearance, StepTick
+from clavis.core.fit.bolts import BoltChoice
+from clavis.core.job.document import SHORTEST_REASON, TORQUE_RANGE_NM, BikeHeld, Clearance, StepTick, TorqueFrom
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.mounts import End
 from clavis.core.units import System
+from clavis.core.wording.labels import choice_word
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed
+from clavis.core.workshop.steps import LAYS_BOLTS, Topic
 from clavis.core.workshop.torques import TorqueLine
+from clavis.core.workshop.work_order import OrderSection, WorkOrder
 from clavis.store import jobs
+from clavis.web.build.views import tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.visit import Change, ChangeDep, station_page
@@ -24,12 +32,50 @@ from clavis.web.shell.visit import Change, ChangeDep, station_page
 router = APIRouter()
 
 
-def _torque(line: TorqueLine, system: str) -> str:
-    """A torque range in one system of units, without the unit; a work order shows both."""
-    low, high = (
-        units.number(nm, "nm", System(system)) for nm in (line.fastening.row.low_nm, line.fastening.row.high_nm)
-    )
+def torque(line: TorqueLine, system: str) -> str:
+    """A torque or its range in one system of units, without the unit; a work order shows both. Empty where only the
+    part tells."""
+    if line.low_nm is None or line.high_nm is None:
+        return ""
+    low, high = (units.number(nm, "nm", System(system)) for nm in (line.low_nm, line.high_nm))
     return low if low == high else f"{low}–{high}"
+
+
+TORQUE_SIGNS = {system.value: units.sign("nm", system) for system in System}
+
+
+def in_goes(line: TorqueLine, system: str) -> tuple[str, str] | None:
+    """What is tightened to in the first of two goes and in the last, with the unit; None where it is done in one."""
+    if line.first_nm is None or line.last_nm is None:
+        return None
+    unit = System(system)
+    return units.show(line.first_nm, "nm", unit), units.show(line.last_nm, "nm", unit)
+
+
+def usual(line: TorqueLine) -> str:
+    """What the trade tightens it to, beside the part's own figure."""
+    return torque(replace(line, marked=None), "metric") or "not known"
+
+
+SECTION_WORDS = {
+    Topic.PREPARE: "Before",
+    Topic.CHECKS: "Before it is ridden",
+    Topic.ROAD: "On the road: {end}",
+    Topic.AFTER: "After bedding in",
+}
+
+
+def section_words(section: OrderSection) -> str:
+    """What a part of the order is called."""
+    words = SECTION_WORDS.get(section.topics[0], "{end} wheel")
+    end = section.end.value if section.end else ""
+    return words.format(end=end).capitalize()
+
+
+def bolts_at(order: WorkOrder) -> dict[str, tuple[BoltChoice, ...]]:
+    """The bolts that a step lays, by its key."""
+    laid = {w.work.end: w.work.fit.bolts for w in order.wheels if w.work.caliper_moves}
+    return {step.key: laid[step.end] for step in order.steps if step.row.key == LAYS_BOLTS and step.end in laid}
 
 
 @dataclass(frozen=True)
@@ -61,15 +107,24 @@ def renewals_of(b: Bench, end: End) -> tuple[RenewalChip, ...]:
 
 @station_page(router, Station.BUILD)
 def context(b: Bench) -> dict[str, Any]:
-    order = b.order
+    order, view = b.order, view_of(b)
     return {
         "order": order,
+        "view": view,
+        "tabs": tabs(b, view),
+        "held": tuple((h.value, choice_word(h), h is b.job.held) for h in BikeHeld),
+        "sources": tuple(TorqueFrom),
         "budget": b.job.wishes.budget_price,
         "over": over_budget(order.total, b.job.wishes.budget_price),
         "ticked": order.ticked(b.job),
-        "steps": order.steps,
+        "steps": len(order.steps),
         "may_sign": order.may_be_signed(b.job),
-        "torque": _torque,
+        "torque": torque,
+        "TORQUE_SIGNS": TORQUE_SIGNS,
+        "usual": usual,
+        "section_words": section_words,
+        "bolts": bolts_at(order),
+        "in_goes": in_goes,
         "signed": b.signed,
         "Validity": Validity,
         "renewals": {end: renewals_of(b, end) for end in End},
@@ -82,20 +137,93 @@ def _again(c: Change, now: Bench) -> Response:
     return c.answered(now, Room.BUILD)
 
 
+class Ticked(StrEnum):
+    """What becomes of a step."""
+
+    DONE = "done"
+    SKIPPED = "skipped"
+    OPEN = "open"
+
+
+OLDEST_TICK_H = 24 * 7
+"""a tick that was made while the page was offline says when; older than that, nobody waits for it"""
+
+
+def _when(at: str) -> str:
+    """When a step was done: as a page that was offline says; now, where that is in the future or too long ago."""
+    now = jobs.now()
+    try:
+        told = datetime.fromisoformat(at).replace(tzinfo=None) if at else now
+    except ValueError:
+        told = now
+    return (told if timedelta(0) <= now - told <= timedelta(hours=OLDEST_TICK_H) else now).isoformat(timespec="minutes")
+
+
 @router.post("/jobs/{job_id}/tick")
-def tick(c: ChangeDep, key: Annotated[str, Form(max_length=60, pattern=r"^[a-z]+:[a-z_]+$")]) -> Response:
-    """Tick a step off, or take the tick back; name and time stand with it. Nothing is ticked that must not be begun."""
+def tick(
+    c: ChangeDep,
+    key: Annotated[str, Form(max_length=60, pattern=r"^[a-z]+:[a-z_]+$")],
+    state: Annotated[Ticked, Form()] = Ticked.DONE,
+    reason: Annotated[str, Form(max_length=300)] = "",
+    work: Annotated[str, Form(max_length=40)] = "",
+    at: Annotated[str, Form(max_length=40)] = "",
+    quiet: Annotated[bool, Form()] = False,
+) -> Response:
+    """A step is done, skipped for a reason, or open again; name and time stand with it. Nothing is ticked that must not
+    be begun, nor for other ``work`` than the page showed. A ``quiet`` page draws nothing anew."""
+
+    def kept(value: dict[str, Any] | None) -> Response:
+        now = c.or_refused(lambda: c.keep_newest(f"ticks.{key}", value))
+        return Response(status_code=204) if quiet else _again(c, now)
+
     order = c.bench.order
-    wheel = order.step_of(key)
-    if wheel is None:
+    step = order.step_of(key)
+    if step is None:
         raise HTTPException(404, "The order has no such step any more. Reload to see it.")
-    value = None
-    if key not in order.ticked(c.bench.job):
-        if not order.gate.may_work:
-            raise c.refused(409, order.gate.words)
-        at = jobs.now().isoformat(timespec="minutes")
-        value = StepTick(who=c.author.who, at=at, work=wheel.work.stamp).model_dump()
-    return _again(c, c.or_refused(lambda: c.keep_newest(f"ticks.{key}", value)))
+    if state is Ticked.OPEN:
+        return kept(None)
+    if not order.gate.may_work:
+        raise c.refused(409, order.gate.words)
+    if work and work != step.stamp:
+        raise HTTPException(
+            409, "The order has changed since this page was opened. Reload, and look at this step again."
+        )
+    skipped = reason.strip() if state is Ticked.SKIPPED else ""
+    if state is Ticked.SKIPPED and step.row.needed:
+        raise HTTPException(422, "This step is never skipped: the bike does not leave without it.")
+    if state is Ticked.SKIPPED and len(skipped) < SHORTEST_REASON:
+        raise HTTPException(422, "Say in a few words why it is skipped; it is printed with your name.")
+    return kept(StepTick(who=c.author.who, at=_when(at), work=step.stamp, skipped=skipped).model_dump())
+
+
+@router.post("/jobs/{job_id}/marked")
+def marked(
+    c: ChangeDep,
+    key: Annotated[str, Form(max_length=60, pattern=r"^[A-Za-z0-9:_]+$")],
+    torque: Annotated[str, Form(max_length=40)] = "",
+    source: Annotated[TorqueFrom, Form()] = TorqueFrom.MARKING,
+) -> Response:
+    """What a fastener is tightened to as the part or its sheet says; nothing typed takes that back. The usual figure
+    stands no more where the part's own does."""
+    line = next((t for t in c.bench.order.torques if t.key == key), None)
+    if line is None:
+        raise HTTPException(404, "The order tightens no such fastener any more. Reload to see it.")
+    if not torque.strip():
+        return _again(c, c.or_refused(lambda: c.keep_newest(f"marked.{key}", None)))
+    try:
+        low_nm, high_nm = TORQUE_RANGE_NM
+        torque_nm = entries.parse(torque, "nm", c.system, "torque", low=low_nm, high=high_nm)
+    except QuantityError as error:
+        raise c.refused(422, error.said) from None
+    at = jobs.now().isoformat(timespec="minutes")
+    value = {"who": c.author.who, "at": at, "torque_nm": torque_nm, "source": source.value}
+    return _again(c, c.or_refused(lambda: c.keep_newest(f"marked.{key}", value)))
+
+
+@router.post("/jobs/{job_id}/held")
+def held(c: ChangeDep, how: Annotated[BikeHeld, Form()]) -> Response:
+    """How the bike stands while it is worked on."""
+    return _again(c, c.or_refused(lambda: c.keep_newest("held", how.value)))
 
 
 @router.post("/jobs/{job_id}/answer/{key}")

@@ -57,7 +57,11 @@ def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
     # to a thousandth: the last bits of a sum differ with where its numbers lie in memory
     told = [np.round(values, 3) + 0.0 for values in (load.power_w, load.speed_ms)]
     ridden = sha256(b"".join(values.tobytes() for values in told)).hexdigest()
-    return b.job.model_dump_json(exclude=NOT_ASKED), ridden, b.stamp
+    return b.job.model_dump_json(exclude=NOT_ASKED), _new_wheels(b), ridden, b.stamp
+
+
+def _new_wheels(b: Bench) -> tuple[str | None, ...]:
+    return tuple(b.job.proposal.of(end).wheel_id for end in End)
 
 
 def choice_of(b: Bench, end: End) -> Choice | None:
@@ -69,10 +73,10 @@ def choice_of(b: Bench, end: End) -> Choice | None:
     key = ("choice", *_asked_of(b, load), end)
     report = b.answers.progress(b.opened.id, "candidates", end)
 
-    laid_out = ("laid out", b.job.model_dump_json(exclude=NOT_LAID_OUT), b.stamp, end)
+    laid_out = ("laid out", b.job.model_dump_json(exclude=NOT_LAID_OUT), _new_wheels(b), b.stamp, end)
 
     def lay_out() -> tuple[Prepared, tuple[Stack, ...]]:
-        prepared = prepare(b.job, b.evaluation.mountings[end], report)
+        prepared = prepare(b.job, b.evaluation.place_for(end), report)
         return prepared, stacks_of(prepared, situation)
 
     def rank() -> Choice:
@@ -158,7 +162,7 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
         beaten = [*best[1:], None]
         told = [(c, reason_of(row, c, after)) for c, after in zip(best, beaten, strict=True)]
         ranked.append((row, told[: RUNNERS_UP + 1 if row is own else 1]))
-    on_it = v.bench.evaluation.mountings[end].wheel.on_it
+    on_it = v.bench.evaluation.place_for(end).wheel.on_it
     return v.piece(
         "choose/candidates.html",
         end=end,
@@ -197,7 +201,7 @@ def candidate_sure(
         raise HTTPException(422, "These are no part numbers.") from None
     if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
         raise HTTPException(422, NEEDS)
-    case = wheel_case(b.evaluation.mountings[end], pick, bedded=b.job.proposal.bedded)
+    case = wheel_case(b.evaluation.place_for(end), pick, bedded=b.job.proposal.bedded)
     if case.setup is None or not case.rideable:
         raise HTTPException(404, "This candidate cannot be judged.")
     setup, load, demand = case.setup, proposed.load, proposed.demand.alone
@@ -267,7 +271,7 @@ def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
         raise HTTPException(422, NEEDS)
     setups = {wheel: w.setup for wheel, w in proposed.wheels.items()}
     report = b.answers.progress(b.opened.id, "flips", end)
-    school, elsewhere, mounting = b.job.wishes.school, situation.elsewhere, b.evaluation.mountings[end]
+    school, elsewhere, mounting = b.job.wishes.school, situation.elsewhere, b.evaluation.place_for(end)
     found = b.answers.get(
         ("flips", *_asked_of(b, proposed.load), end),
         lambda: flips_of(b.job, mounting, school, setups, elsewhere, b.tracks, report),

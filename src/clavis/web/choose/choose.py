@@ -35,12 +35,12 @@ from clavis.core.units import KMH_PER_MS, System, convert
 from clavis.core.units import sign as unit_sign
 from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
-from clavis.web.choose.address import address
 from clavis.web.choose.bars import HeatBar, hand_bar, heat_bar
 from clavis.web.choose.views import View, setup_addresses, setup_shown, tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
 from clavis.web.shell.stations import gathers
+from clavis.web.shell.views import address
 from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()

@@ -42,7 +42,7 @@ class Offer:
 def offers_of(b: Bench, end: End, axis: Axis, typed: str) -> tuple[list[Offer], int]:
     """Parts of one kind whose name or figures have every word, those that go first; and how many more there are."""
     words = typed.lower().split()[:6]
-    mounting, brake = b.evaluation.mountings[end], b.evaluation.cases[SetupName.PROPOSED][end].brake
+    mounting, brake = b.evaluation.place_for(end), b.evaluation.cases[SetupName.PROPOSED][end].brake
     order = {part.id: k for k, part in enumerate(in_step_order(mounting, axis))}
     current = brake.of(axis)
     matching = []
@@ -65,7 +65,7 @@ def _offer(mounting: Mounting, brake: Brake, axis: Axis, part: AnyPart, told: st
 def offers(v: VisitDep, end: End, axis: Axis, typed: Annotated[str, Query(max_length=80)] = "") -> Response:
     """What can be put on a place of the sheet, found by typing."""
     found, more = offers_of(v.bench, end, axis, typed)
-    fitted = v.bench.evaluation.mountings[end].wheel.on_it.of(axis)
+    fitted = v.bench.evaluation.place_for(end).wheel.on_it.of(axis)
     return v.piece("choose/offers.html", offers=found, more=more, fitted=fitted, axis=axis)
 
 
@@ -81,7 +81,7 @@ def _picked(pick: Pick, fitted: Brake, brake: Brake, axes: Sequence[Axis]) -> di
 
 def _put(c: ChangeDep, end: End, axis: Axis, part_id: str) -> Bench:
     """One part proposed with what it brings along. Raises RefusedError where it does not go with the rest."""
-    mounting = c.bench.evaluation.mountings[end]
+    mounting = c.bench.evaluation.place_for(end)
     path, on_it = f"proposal.{end.value}", mounting.wheel.on_it
     part = c.bench.catalogue.of_kind(axis.value).get(part_id) if part_id else on_it.of(axis)
     if part_id and part is None:
@@ -133,7 +133,7 @@ def step(
     brake = evaluation.cases[SetupName.PROPOSED][end].brake
     if not c.bench.catalogue.of_kind(kind.value):
         raise c.refused(422, f"The catalogue has no {kind.value}.")
-    found = stepped(evaluation.mountings[end], kind, brake, by)
+    found = stepped(evaluation.place_for(end), kind, brake, by)
     if found.part is None:
         raise c.refused(422, say("{why:cap}.", why=_skipped(found, kind)))
     now = c.keep(f"proposal.{end.value}.{kind.value}_id", found.part.id)
@@ -154,9 +154,9 @@ def pick(
     same, parted by spaces. A candidate that does not go together is refused."""
     chosen = Pick(
         rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None,
-        renew=tuple(sorted(renewals_in(renew))),
+        renew=tuple(sorted(renewals_in(renew))), wheel_id=c.bench.job.proposal.of(end).wheel_id,
     )  # fmt: skip
-    mounting = c.bench.evaluation.mountings[end]
+    mounting = c.bench.evaluation.place_for(end)
     brake = brake_of(mounting.wheel, chosen, c.bench.catalogue)
     refused = next((r for axis in Axis if (r := refusal_of(mounting, brake, axis))), NOTHING)
     if refused and brake != mounting.wheel.on_it:

@@ -1,11 +1,10 @@
 """The views of Choose: one page, each reached by its tab or its key, with its word in the address."""
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.web.choose.address import address
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.views import Tab, ViewRow, address, view_in
 
 
 class View(StrEnum):
@@ -21,17 +20,7 @@ class View(StrEnum):
     REFUSED = "refused"
 
 
-@dataclass(frozen=True)
-class ViewRow:
-    """A view, what its tab is called, and the key that opens it."""
-
-    view: View
-    word: str
-    key: str
-    about: str
-
-
-VIEWS: tuple[ViewRow, ...] = (
+VIEWS: tuple[ViewRow[View], ...] = (
     ViewRow(View.SHEET, "Sheet", "s", "force and heat at every link, front and rear"),
     ViewRow(View.RIDE, "Along the ride", "a", "any moment of the ride: temperatures, friction, finger, way to boiling"),
     ViewRow(View.SIZES, "Sizes", "z", "what each size of rotor would do, and what the hand can"),
@@ -45,17 +34,9 @@ VIEWS: tuple[ViewRow, ...] = (
 )
 
 
-@dataclass(frozen=True)
-class Tab:
-    row: ViewRow
-    address: str
-    current: bool
-
-
 def view_of(b: Bench) -> View:
     """The view that the address of the page asks for; the sheet where it asks for none that there is."""
-    asked = b.asked.get("view", "")
-    return View(asked) if asked in {v.value for v in View} else View.SHEET
+    return view_in(b.asked, View.SHEET)
 
 
 def setup_shown(b: Bench, show: str) -> SetupName:
@@ -68,7 +49,7 @@ def setup_addresses(b: Bench) -> dict[str, str]:
     return {w.value: address(b.asked, "show", "fitted" if w is SetupName.FITTED else "") for w in SetupName}
 
 
-def tabs(b: Bench, current: View) -> tuple[Tab, ...]:
+def tabs(b: Bench, current: View) -> tuple[Tab[View], ...]:
     """Every view with its address; how the sheet is looked at goes along, a comparison's question does not."""
     page = f"/jobs/{b.opened.id}"
     asked = {k: v for k, v in b.asked.items() if k not in ("about", "end")}

@@ -78,7 +78,7 @@ def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits
 def _against(asked: tuple[Bench, End], part: AnyPart) -> tuple[Words, ...] | None:
     """Why a part does not go on the wheel that was asked for, beside what is proposed or fitted there."""
     b, end = asked
-    return part_refusals(b.evaluation.mountings[end], b.evaluation.cases[SetupName.PROPOSED][end].brake, part)
+    return part_refusals(b.evaluation.place_for(end), b.evaluation.cases[SetupName.PROPOSED][end].brake, part)
 
 
 @router.get("/parts")

@@ -16,7 +16,7 @@ from clavis.core.parts.mounts import MOUNT_ROWS, TELLING_TOLERANCE_MM
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.records import columns_of
 from clavis.core.selection.schools import SCHOOLS
-from clavis.core.workshop.torques import BOLT_TORQUES, TORQUE_ROWS
+from clavis.core.workshop.torques import TORQUE_ROWS
 from clavis.web.shell.plots import friction_picture
 from clavis.web.shell.readers import ReaderDep
 from clavis.web.shell.templates import render
@@ -57,7 +57,7 @@ def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Respon
         compound_columns=columns_of(CompoundRow),
         grades=FLUID_GRADES,
         grade_columns=columns_of(FluidGradeRow),
-        torques=(*TORQUE_ROWS.values(), *BOLT_TORQUES.values()),
+        torques=TORQUE_ROWS.values(),
         witnesses=WITNESSES,
         doubt_k=WITNESS_DOUBT_K,
         schools=SCHOOLS,

@@ -12,6 +12,8 @@ from clavis.core.errors import ClavisError
 
 ONCE_S, IN_ALL_S = 0.5, 3.0
 """how long a piece of long work waits for one answer, and for all of them together: it must end as well"""
+PAINTING_S = 0.12
+"""after the answer to a change the browser draws it: long work leaves it the machine for so long"""
 LONG_WORK = re.compile(
     r"^/jobs/\d+/(answer|candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compounds|compare/[^/]+/\w+)(/|$)"
 )
@@ -28,6 +30,7 @@ class Courtesy:
 
     def __init__(self) -> None:
         self._waiting = 0
+        self._painted_at = 0.0
         self._newest: dict[int, int] = {}
         self._free = Condition()
         self.one_at_a_time = RLock()
@@ -47,6 +50,8 @@ class Courtesy:
         finally:
             with self._free:
                 self._waiting -= 1
+                if method != "GET":
+                    self._painted_at = monotonic() + PAINTING_S
                 self._free.notify_all()
             _waited_for.reset(token)
 
@@ -68,6 +73,9 @@ class Courtesy:
             begun = monotonic()
             with self._free:
                 self._free.wait_for(lambda: self._waiting == 0, min(ONCE_S, left))
+                painting_s = self._painted_at - monotonic()
+                if painting_s > 0:  # or until somebody waits again, which the next pause sees
+                    self._free.wait(min(painting_s, left))
             left -= monotonic() - begun
 
         return give_way

@@ -62,6 +62,8 @@ _STATION_OF_HEAD = {
     "decisive_ride": Station.RIDE,
     "proposal": Station.CHOOSE,
     "special": Station.FIT,
+    "held": Station.BUILD,
+    "marked": Station.BUILD,
 }
 
 

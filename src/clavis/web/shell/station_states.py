@@ -68,7 +68,7 @@ def _build(job: Job, order: WorkOrder, signed: SignedState) -> StationView | Non
         return StationView(Station.BUILD, StationState.CONFLICT, order.gate.why)
     if order.wheels:
         done = len(order.ticked(job))
-        words = say("{done} of {steps} ticked", done=done, steps=order.steps) if done else "not begun"
+        words = say("{done} of {steps} ticked", done=done, steps=len(order.steps)) if done else "not begun"
         return StationView(Station.BUILD, StationState.OPEN, words)
     return _done(Station.BUILD, True, "") if signed.validity is Validity.STANDS else None
 
