@@ -67,7 +67,44 @@ def demo(
             return
         world.fill_if_empty(session)
     engine.dispose()
+    if "CLAVIS_SUPPLIER_URL" not in os.environ:
+        os.environ["CLAVIS_SUPPLIER_URL"] = _stand_in_beside()
     _serve(database, host, port)
+
+
+def _stand_in_beside() -> str:
+    """Start the supplier's stand-in beside the demo, on a port of its own; its address."""
+    import threading
+
+    import uvicorn
+
+    from clavis.demo.catalogue import demo_parts
+    from clavis.supplier.stand_in import create_shop
+
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = int(probe.getsockname()[1])
+    config = uvicorn.Config(create_shop(demo_parts()), host="127.0.0.1", port=port, log_level="warning")
+    threading.Thread(target=uvicorn.Server(config).run, daemon=True).start()
+    return f"http://127.0.0.1:{port}"
+
+
+@app.command()
+def supplier(host: str = "127.0.0.1", port: PortOption = 8100, mode: str = "well") -> None:
+    """The supplier's stand-in by itself: offers the demo's parts, sells nothing. ``--mode`` has it fail as they do:
+    slow, down, out_of_stock, dearer, nonsense."""
+    import uvicorn
+
+    from clavis.demo.catalogue import demo_parts
+    from clavis.supplier.stand_in import Mode, create_shop
+
+    if mode not in set(Mode):
+        _fail(f"no such mode; it has: {', '.join(Mode)}", 2)
+    shop = create_shop(demo_parts())
+    shop.state.shop.mode = Mode(mode)
+    typer.echo(f"The supplier's stand-in is at http://{host}:{port}/  (stop with Ctrl+C)")
+    with contextlib.suppress(KeyboardInterrupt):
+        uvicorn.run(shop, host=host, port=port, log_level="warning", server_header=False)
 
 
 @app.command()

@@ -402,6 +402,28 @@ def _lines() -> list[dict[str, Any]]:
     return fluids + hoses
 
 
+# role, name, thread, height mm, grams, price
+_SMALLS: tuple[tuple[str, str, str | None, float | None, float, float], ...] = (
+    ("washer", "Washer M5", "M5", 1.0, 0.4, 0.15),
+    ("washer", "Washer M6", "M6", 1.0, 0.6, 0.15),
+    ("washer", "Washer M8", "M8", 1.0, 1.0, 0.2),
+    ("cup_cone", "Cup and cone M6", "M6", 5.0, 4.0, 0.9),
+    ("olive_set", "Olive and insert", None, None, 2.0, 1.6),
+    ("inner_cable", "Inner cable", None, None, 22.0, 3.5),
+    ("housing", "Stiff housing, 2 m", None, None, 90.0, 12.0),
+    ("ferrule", "Ferrule", None, None, 1.0, 0.4),
+    ("end_cap", "End cap", None, None, 0.5, 0.2),
+)
+
+
+def _smalls() -> list[dict[str, Any]]:
+    return [
+        {"kind": "small", "id": "s-" + name.lower().replace(",", "").replace(" ", "-"), "maker": "Quernmark",
+         "model": name, "role": role, "thread": thread, "height_mm": height_mm, "mass_g": mass_g, "price": price}
+        for role, name, thread, height_mm, mass_g, price in _SMALLS
+    ]  # fmt: skip
+
+
 def demo_parts() -> list[AnyPart]:
     """Every part of the demo world, checked as any other part is."""
     hubs = [
@@ -425,5 +447,6 @@ def demo_parts() -> list[AnyPart]:
         *wheels,
         *carrying,
         *_lines(),
+        *_smalls(),
     ]
     return [parse_part(row) for row in rows]

@@ -36,7 +36,7 @@ from clavis.core.job.wheel import (
     Seen,
     Wheel,
 )
-from clavis.core.parts.models import Axle, HubInterface
+from clavis.core.parts.models import AnyPart, Axle, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End, SpacingTool, ThreadMaterial
 from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
@@ -46,7 +46,17 @@ from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.formats.recordings import read_gpx
 from clavis.store import jobs, ride_library
-from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, LibraryRideRow, PartRow, TrackRow
+from clavis.store.tables import (
+    ChangeRow,
+    JobPartRow,
+    JobRow,
+    JobTrackRow,
+    LibraryRideRow,
+    PartRow,
+    StockRow,
+    SupplyRow,
+    TrackRow,
+)
 
 BENCH = jobs.Author("Demo bench", "demo")
 
@@ -346,6 +356,15 @@ def park_day(tracks: Mapping[str, str]) -> Ride:
                 laps=8, rest_min=14, times_a_year=90)  # fmt: skip
 
 
+SHELF_PIECES = {"bolt": 12, "small": 20, "pad": 2, "fluid": 1, "hub": 1}
+"""what a small workshop keeps of each kind; rotors of the commonest size, and what else is ordered for a job"""
+
+
+def _on_the_shelf(part: AnyPart) -> int:
+    usual_rotor = part.kind == "rotor" and part.diameter_mm in (160, 180) and part.construction.value == "one_piece"
+    return 1 if usual_rotor else SHELF_PIECES.get(part.kind, 0)
+
+
 def fill_if_empty(session: Session) -> bool:
     """Lay the demo world into an empty database; False where something stands already."""
     if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
@@ -353,6 +372,11 @@ def fill_if_empty(session: Session) -> bool:
     for part in demo_parts():
         jobs.keep_part(session, part)
     session.flush()
+    session.add_all(
+        StockRow(part_id=part.id, pieces=pieces, who=BENCH.who, changed_at=jobs.now())
+        for part in demo_parts()
+        if (pieces := _on_the_shelf(part))
+    )
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
         jobs.create_job(session, make(tracks), BENCH, demo=True)
@@ -364,7 +388,9 @@ def fill_if_empty(session: Session) -> bool:
 
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
-    for table in (JobPartRow, JobTrackRow, LibraryRideRow, ChangeRow, JobRow, TrackRow, PartRow):
+    for table in (
+        JobPartRow, JobTrackRow, LibraryRideRow, SupplyRow, StockRow, ChangeRow, JobRow, TrackRow, PartRow,
+    ):  # fmt: skip
         session.execute(delete(table))
     session.commit()
     fill_if_empty(session)

@@ -4,7 +4,7 @@ kept under their checksum; parts are one row each, with the document that the co
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, MetaData, String, UniqueConstraint
+from sqlalchemy import JSON, Float, ForeignKey, Index, LargeBinary, MetaData, String, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -71,6 +71,35 @@ class ChangeRow(Base):
     after: Mapped[Any] = mapped_column(JSON)
     undoes: Mapped[int | None]
     job: Mapped[JobRow] = relationship(back_populates="changes")
+
+
+class StockRow(Base):
+    """Pieces of a part on the workshop's own shelf; no row: none."""
+
+    __tablename__ = "stock"
+
+    part_id: Mapped[str] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), primary_key=True)
+    pieces: Mapped[int]
+    who: Mapped[str] = mapped_column(String(40))
+    changed_at: Mapped[datetime]
+
+
+class SupplyRow(Base):
+    """What was done about one part of one job: set aside from the shelf, ordered, arrived. Beside the job, not in it:
+    an undo of the job brings nothing back to a shelf."""
+
+    __tablename__ = "supply"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    part_id: Mapped[str] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), primary_key=True)
+    taken: Mapped[int] = mapped_column(default=0)
+    ordered: Mapped[int] = mapped_column(default=0)
+    arrived: Mapped[int] = mapped_column(default=0)
+    price: Mapped[float | None] = mapped_column(Float)
+    promised: Mapped[str] = mapped_column(String(10), default="")
+    number: Mapped[str] = mapped_column(String(40), default="")
+    who: Mapped[str] = mapped_column(String(40))
+    changed_at: Mapped[datetime]
 
 
 class JobPartRow(Base):

@@ -160,7 +160,7 @@ RENEWED = [
     # what, lines of the order, steps that stand and that do not, what it cures
     (Renewal.PAD, {"pads, one pair"}, {"pads_in", "bed_in", "pistons_back"}, {"rotor_bolted", "bleed_full"}, {"pad_outer_mm": 0.4}),
     (Renewal.ROTOR, {"rotor", "rotor bolts"}, {"rotor_bolted", "bed_in"}, {"caliper_on", "adapter_up"}, {"rotor_cracks": "yes"}),
-    (Renewal.CALIPER, {"caliper", "fluid", "bolt", "washers"}, {"caliper_off", "caliper_on", "bleed_full"}, {"pistons_back"},
+    (Renewal.CALIPER, {"caliper", "fluid", "bolt", "washers", "olive and insert"}, {"caliper_off", "caliper_on", "bleed_full"}, {"pistons_back"},
      {"pistons": "stuck"}),
     (Renewal.BLEED, {"fluid"}, {"bleed_full", "leaks", "pads_out"}, {"rotor_bolted", "centre"}, {"lever_feel": "pumps_up"}),
     (Renewal.BED_IN, set(), {"bed_in"}, {"wheel_out", "bleed_full", "pads_in"}, {}),

@@ -32,7 +32,8 @@ def test_an_opened_line_asks_for_its_hose_and_its_bottle() -> None:
     lever_only, order = front(with_value(own_job(), "proposal.front.lever_id", "u-blade-c"))
     assert lever_only["fluid"].part_id == "u-oil"
     assert "hose, cut to length" not in lever_only
-    assert order.unpriced == sum(x.what == "washers" for x in order.lines)
+    assert lever_only["olive and insert"].quantity == 1
+    assert order.unpriced == 0
     other = own_job()
     for path, part in (("caliper_id", "h-four-1617"), ("lever_id", "u-blade-c"), ("pad_id", "h-h4-semi")):
         other = with_value(other, f"proposal.front.{path}", part)
@@ -66,15 +67,15 @@ def test_the_order_lists_what_is_new_and_nothing_else() -> None:
         (End.FRONT, "adapter", "a-pp-160-203", 1),
         (End.FRONT, "rotor bolts", "m5-10-low", 6),
         (End.FRONT, "bolt", "m6-18", 4),
-        (End.FRONT, "washers", "", 2),
+        (End.FRONT, "washers", "s-washer-m6", 2),
         (End.REAR, "rotor", "q-disc-180", 1),
         (End.REAR, "adapter", "a-pp-160-180", 1),
         (End.REAR, "rotor bolts", "m5-10-low", 6),
         (End.REAR, "bolt", "m6-28", 1),
         (End.REAR, "bolt", "m6-30", 1),
-        (End.REAR, "washers", "", 2),
+        (End.REAR, "washers", "s-washer-m6", 2),
     ]
-    assert order.total == pytest.approx(22 + 18 + 14 + 4 * 0.8 + 18 + 9 + 2 * 0.8 + 12 * 1.5)
+    assert order.total == pytest.approx(22 + 18 + 14 + 4 * 0.8 + 18 + 9 + 2 * 0.8 + 12 * 1.5 + 4 * 0.15)
     assert order.gate.may_work
 
 

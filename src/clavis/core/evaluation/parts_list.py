@@ -4,18 +4,19 @@ The price of a candidate, of a pair, of a setup and of an order all come from th
 """
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.fit.bolts import WASHER_LAYERS
-from clavis.core.fit.mounting import FitCase
+from clavis.core.fit.mounting import JOINED, FitCase
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.hubs import hub_row
-from clavis.core.parts.models import AXES, Axis, Bolt, HubInterface, Part
+from clavis.core.parts.models import AXES, Axis, Bolt, HubInterface, Part, SmallPart, SmallRole
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words, say
 
@@ -138,14 +139,16 @@ def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
 
 def _of_the_line(setup: WheelSetup, case: FitCase, changes: Changes) -> list[PartLine]:
     """The hose where its ends change, both of its ends are new or it is too short, and the bottle that fills an opened
-    line; housing and cable of a cable brake."""
+    line; olive and insert for an end that is joined anew; housing and cable of a cable brake with all that ends
+    them."""
     end, out = setup.end, []
     if changes.hose and changes.cable:
-        words = "compressionless housing by the metre, cable, ferrules and end cap"
-        out.append(PartLine(end, "inner cable and housing", "", words, 1, None))
+        out += [_small_line(end, case, role, n) for role, n in CABLE_NEEDS.items()]
     elif changes.hose:
         answer = hose_between(setup.lever, setup.caliper, case.on.catalogue.hoses.values())
         out.append(_line_of(end, "hose, cut to length", answer.hose, say("look for {it}", it=answer.look_for)))
+    elif not changes.cable and changes.parts & JOINED:  # the hose that stays is joined anew
+        out.append(_small_line(end, case, SmallRole.OLIVE_SET, len(changes.parts & JOINED)))
     if changes.opens_line:
         words = "look for the fluid that the caliper's maker names"
         out.append(_line_of(end, "fluid", setup.filled_with, words))
@@ -159,6 +162,22 @@ def _adapters(setup: WheelSetup, case: FitCase) -> list[PartLine]:
 
 
 WASHER_NAMES = {"washer": "plain washer", "cup and cone": "cup-and-cone pair"}
+WASHER_ROLES = {"washer": SmallRole.WASHER, "cup and cone": SmallRole.CUP_CONE}
+SAME_HEIGHT_MM = 0.05
+SMALL_WORDS: Mapping[SmallRole, str] = {
+    SmallRole.OLIVE_SET: "olive and insert",
+    SmallRole.INNER_CABLE: "inner cable",
+    SmallRole.HOUSING: "housing, compressionless, cut to length",
+    SmallRole.FERRULE: "ferrules",
+    SmallRole.END_CAP: "end cap",
+}
+CABLE_NEEDS: Mapping[SmallRole, int] = {
+    SmallRole.INNER_CABLE: 1,
+    SmallRole.HOUSING: 1,
+    SmallRole.FERRULE: 2,
+    SmallRole.END_CAP: 1,
+}
+"""what a cable brake's line takes, a piece of housing with a ferrule at each end"""
 
 
 def _bolts(end: End, case: FitCase) -> list[PartLine]:
@@ -177,10 +196,31 @@ def _bolts(end: End, case: FitCase) -> list[PartLine]:
         if layer.name in WASHER_LAYERS
     )
     for (name, thread, height), n in washers.items():
-        called = WASHER_NAMES.get(name, name)
-        words = say("{name} for {thread}, {height_mm:g} high", name=called, thread=thread, height_mm=height)
-        lines.append(PartLine(end, "washers", "", words, n, None))
+        words = say("{name} for {thread}, {height_mm:g} high", name=WASHER_NAMES[name], thread=thread, height_mm=height)
+        part = case.on.once(("washer", name, thread, height), partial(_washer, case, name, thread, height))
+        lines.append(replace(_line_of(end, "washers", part, words), quantity=n))
     return lines
+
+
+def _washer(case: FitCase, name: str, thread: str, height_mm: float | None) -> SmallPart | None:
+    """The cheapest washer of a layer's thread and height; None where the catalogue has none so high."""
+    found = [
+        s for s in case.on.catalogue.smalls.values()
+        if s.role is WASHER_ROLES[name] and s.thread == thread and s.height_mm is not None and height_mm is not None
+        and abs(s.height_mm - height_mm) < SAME_HEIGHT_MM and not s.retired
+    ]  # fmt: skip
+    return min(found, key=lambda s: (s.price, s.id), default=None)
+
+
+def _small_line(end: End, case: FitCase, role: SmallRole, pieces: int) -> PartLine:
+    """A line of small parts by what they are for."""
+
+    def cheapest() -> SmallPart | None:
+        found = [s for s in case.on.catalogue.smalls.values() if s.role is role and not s.retired]
+        return min(found, key=lambda s: (s.price, s.id), default=None)
+
+    part = case.on.once(("small", role), cheapest)
+    return replace(_line_of(end, SMALL_WORDS[role], part, SMALL_WORDS[role]), quantity=pieces)
 
 
 WHEEL = "wheel"

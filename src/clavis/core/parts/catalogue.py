@@ -19,6 +19,7 @@ from clavis.core.parts.models import (
     Lever,
     Pad,
     Rotor,
+    SmallPart,
     WheelPart,
 )
 from clavis.core.parts.mounts import End
@@ -40,6 +41,7 @@ class Catalogue:
     frames: Mapping[str, Frame]
     fluids: Mapping[str, FluidPart]
     hoses: Mapping[str, Hose]
+    smalls: Mapping[str, SmallPart]
 
     @classmethod
     def of(cls, parts: Iterable[AnyPart]) -> "Catalogue":

@@ -351,14 +351,45 @@ class Hose(Part):
         return self
 
 
+class SmallRole(StrEnum):
+    """What a small part is for."""
+
+    WASHER = "washer"
+    CUP_CONE = "cup_cone"
+    """a pair, above and below a tab"""
+    OLIVE_SET = "olive_set"
+    """olive and insert for one end of a hose"""
+    INNER_CABLE = "inner_cable"
+    HOUSING = "housing"
+    """compressionless, a length for one wheel"""
+    FERRULE = "ferrule"
+    END_CAP = "end_cap"
+
+
+class SmallPart(Part):
+    """A washer, a ferrule, what a hose end or a cable needs: sold by the piece."""
+
+    kind: Literal["small"] = "small"
+    role: SmallRole
+    thread: Thread | None = Field(None, description="of washers")
+    height_mm: float | None = Field(None, gt=0, le=20, description="of washers; of a pair, both together")
+
+    @model_validator(mode="after")
+    def _washers_have_sizes(self) -> "SmallPart":
+        sized = self.role in (SmallRole.WASHER, SmallRole.CUP_CONE)
+        if sized != (self.thread is not None and self.height_mm is not None):
+            raise ValueError("a washer states thread and height, nothing else of these does")
+        return self
+
+
 AnyPart = Annotated[
-    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart | Fork | Frame | FluidPart | Hose,
+    Rotor | Caliper | Lever | Pad | Adapter | Bolt | Hub | WheelPart | Fork | Frame | FluidPart | Hose | SmallPart,
     Field(discriminator="kind"),
 ]
 ANY_PART: TypeAdapter[AnyPart] = TypeAdapter(AnyPart)
 PARTS: Mapping[str, type[Part]] = {
     "rotor": Rotor, "caliper": Caliper, "lever": Lever, "pad": Pad, "adapter": Adapter, "bolt": Bolt, "hub": Hub,
-    "wheel": WheelPart, "fork": Fork, "frame": Frame, "fluid": FluidPart, "hose": Hose,
+    "wheel": WheelPart, "fork": Fork, "frame": Frame, "fluid": FluidPart, "hose": Hose, "small": SmallPart,
 }  # fmt: skip
 """the model of each kind's lines"""
 KIND_NAMES = tuple(PARTS)

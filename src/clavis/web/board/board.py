@@ -9,6 +9,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.job.document import Job
 from clavis.core.units import System
+from clavis.core.workshop.supply import waits_for
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
 from clavis.web.shell.bench import SessionDep, bench_of
@@ -42,6 +43,7 @@ def _rows(request: Request, session: SessionDep, reading: ReaderDep, search: str
             "stamp": opened.job.signed_off,
             "stops": bench.stops,
             "waits": next((s for s in bench.stations if s.state in WAITS), None),
+            "parts": waits_for(bench.supply),
             "has_proposal": bench.has_proposal,
             "demo": opened.demo,
             "changed_at": opened.changed_at,

@@ -21,9 +21,10 @@ from clavis.core.units import System
 from clavis.core.wording.labels import choice_word
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed
 from clavis.core.workshop.steps import LAYS_BOLTS, Topic
+from clavis.core.workshop.supply import waits_for
 from clavis.core.workshop.torques import TorqueLine
 from clavis.core.workshop.work_order import OrderSection, WorkOrder
-from clavis.store import jobs
+from clavis.store import jobs, shelf
 from clavis.web.build.views import tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
@@ -108,6 +109,7 @@ def renewals_of(b: Bench, end: End) -> tuple[RenewalChip, ...]:
 @station_page(router, Station.BUILD)
 def context(b: Bench) -> dict[str, Any]:
     order, view = b.order, view_of(b)
+    needed = {line.need.part_id: line.need.pieces for line in b.supply}
     return {
         "order": order,
         "view": view,
@@ -129,6 +131,10 @@ def context(b: Bench) -> dict[str, Any]:
         "Validity": Validity,
         "renewals": {end: renewals_of(b, end) for end in End},
         "shortest": SHORTEST_REASON,
+        "supplied_by_part": {line.need.part_id: line for line in b.supply},
+        "may_set_aside": any(line.from_shelf for line in b.supply),
+        "to_lay_back": any(s.in_hand > needed.get(p, 0) for p, s in shelf.supplied(b.session, b.opened.id).items()),
+        "waits": waits_for(b.supply),
         "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
     }
 

@@ -47,6 +47,7 @@ COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
               ("thread_material", "Thread", ""), ("tab_mm", "Tab", "mm"), ("assisted", "Assisted", "")),
     "fluid": (("grade", "Grade", ""), ("dry_c", "Boils, fresh", "c"), ("volume_ml", "ml", "count")),
     "hose": (("fluid", "Line", ""), ("lever_fitting", "At the lever", ""), ("caliper_fitting", "At the caliper", ""), ("length_mm", "Length", "mm")),
+    "small": (("role", "What for", ""), ("thread", "Thread", ""), ("height_mm", "Height", "mm")),
     "hub": (("role", "Role", ""),),
     "wheel": (("end", "End", ""), ("interface", "Hub", ""), ("rim_mm", "Bead seat", "mm")),
 }  # fmt: skip

@@ -22,8 +22,9 @@ from clavis.core.physics.road import Track
 from clavis.core.sentences import Words
 from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
 from clavis.core.workshop.sign_off import SignedState, signed_state
+from clavis.core.workshop.supply import SupplyLine, needs_of, supply_of, waits_for
 from clavis.core.workshop.work_order import WorkOrder, work_order
-from clavis.store import jobs
+from clavis.store import jobs, shelf
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
 from clavis.web.shell.job_fields import field_view
@@ -70,6 +71,7 @@ class Bench:
     answers: AnswerCache
     stand_ins: bool
     """invented gauge readings may be sent into this job"""
+    session: Session
     asked: Mapping[str, str]
     """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
 
@@ -137,6 +139,13 @@ class Bench:
         return work_order(self.job, self.evaluation)
 
     @cached_property
+    def supply(self) -> tuple[SupplyLine, ...]:
+        """What the order needs, and what of it is in hand."""
+        needs = needs_of(self.order)
+        lying = shelf.stock(self.session, [need.part_id for need in needs])
+        return supply_of(needs, shelf.supplied(self.session, self.opened.id), lying)
+
+    @cached_property
     def signed(self) -> SignedState:
         return signed_state(self.job, self.evaluation, self.catalogue)
 
@@ -151,7 +160,7 @@ class Bench:
 
     @cached_property
     def stations(self) -> tuple[StationView, ...]:
-        return station_views(self.job, self.evaluation, self.findings, self.order, self.signed)
+        return station_views(self.job, self.evaluation, self.findings, self.order, self.signed, waits_for(self.supply))
 
     def field(self, path: str) -> FieldView:
         return field_view(self.job, path, self.catalogue, self.reading.system)
@@ -204,7 +213,7 @@ def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.O
     evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
     asked = dict(parse_qsl(urlsplit(page_address(request)).query))
     stand_ins = opened.demo or request.app.state.settings.stand_in_gauges
-    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, asked)
+    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, session, asked)
 
 
 def bench(request: Request, session: Session, reading: Reader, job_id: int) -> Bench:

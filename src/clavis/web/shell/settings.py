@@ -16,5 +16,8 @@ class Settings(BaseSettings):
     allowed_hosts: list[str] = ["127.0.0.1", "localhost"]
     upload_limit_mb: int = 24
     currency: str = "kr"
+    supplier_url: str = ""
+    """where the supplier is asked; none: nobody is"""
+    supplier_timeout_s: float = 2.0
     stand_in_gauges: bool = False
     """offer invented gauge readings on every job, for practice; else on demo jobs alone"""

@@ -60,7 +60,7 @@ def _fit(points: Sequence[OpenPoint]) -> StationView | None:
     return None
 
 
-def _build(job: Job, order: WorkOrder, signed: SignedState) -> StationView | None:
+def _build(job: Job, order: WorkOrder, signed: SignedState, waits: Words) -> StationView | None:
     """What bars the order, or how far it is; None where there is none and never was."""
     if signed.validity is Validity.VOID:
         return StationView(Station.BUILD, StationState.CONFLICT, say("sign-off void: {why}", why=signed.why))
@@ -68,15 +68,20 @@ def _build(job: Job, order: WorkOrder, signed: SignedState) -> StationView | Non
         return StationView(Station.BUILD, StationState.CONFLICT, order.gate.why)
     if order.wheels:
         done = len(order.ticked(job))
-        words = say("{done} of {steps} ticked", done=done, steps=len(order.steps)) if done else "not begun"
+        words = waits or (say("{done} of {steps} ticked", done=done, steps=len(order.steps)) if done else "not begun")
         return StationView(Station.BUILD, StationState.OPEN, words)
     return _done(Station.BUILD, True, "") if signed.validity is Validity.STANDS else None
 
 
 def station_views(
-    job: Job, evaluation: Evaluation, findings: Sequence[Finding], order: WorkOrder, signed: SignedState
+    job: Job,
+    evaluation: Evaluation,
+    findings: Sequence[Finding],
+    order: WorkOrder,
+    signed: SignedState,
+    waits: Words = "",
 ) -> tuple[StationView, ...]:
-    """Every station in order."""
+    """Every station in order; ``waits`` is for which parts the job waits."""
     missing: dict[Station, list[Words]] = {station: [] for station in Station}
     for point in evaluation.points(SetupName.FITTED):
         if point.matter is Matter.MISSING:
@@ -95,7 +100,7 @@ def station_views(
         plain(Station.RIDE),
         plain(Station.CHOOSE, proposes, "no proposal"),
         _fit(evaluation.points(SetupName.PROPOSED)) or plain(Station.FIT, proposes, "no proposal"),
-        _build(job, order, signed) or plain(Station.BUILD, False, "no order"),
+        _build(job, order, signed, waits) or plain(Station.BUILD, False, "no order"),
         plain(Station.PROVE, False, "no runs"),
         plain(Station.KEEP, False, "no readings"),
     )

@@ -1,0 +1,112 @@
+"""The shelf: pieces of each part in the workshop, what is set aside for a job, and what was ordered for it."""
+
+from collections.abc import Mapping, Sequence
+from datetime import timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from clavis.core.workshop.supply import Supplied, SupplyLine
+from clavis.store import jobs
+from clavis.store.tables import PartRow, StockRow, SupplyRow
+
+MOST_PIECES = 100_000
+
+
+def stock(session: Session, part_ids: Sequence[str] | None = None) -> dict[str, int]:
+    """Pieces on the shelf by part; a part that is not in it has none."""
+    query = select(StockRow.part_id, StockRow.pieces)
+    if part_ids is not None:
+        query = query.where(StockRow.part_id.in_(part_ids))
+    return {row.part_id: row.pieces for row in session.execute(query)}
+
+
+def count(session: Session, part_id: str, pieces: int, who: str) -> None:
+    """Pieces were counted, or came in. Raises NotThereError, RefusedError."""
+    if session.get(PartRow, part_id) is None:
+        raise jobs.NotThereError("there is no such part in the catalogue")
+    if not 0 <= pieces <= MOST_PIECES:
+        raise jobs.RefusedError("pieces", f"pieces on the shelf are between 0 and {MOST_PIECES}")
+    _put(session, part_id, pieces, who)
+    session.commit()
+
+
+def _put(session: Session, part_id: str, pieces: int, who: str) -> None:
+    row = session.get(StockRow, part_id)
+    if row is None:
+        row = StockRow(part_id=part_id)
+        session.add(row)
+    row.pieces, row.who, row.changed_at = pieces, who[:40], jobs.now()
+
+
+def supplied(session: Session, job_id: int) -> dict[str, Supplied]:
+    """What was done about each part of a job."""
+    rows = session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id))
+    return {r.part_id: Supplied(r.taken, r.ordered, r.arrived, r.price, r.promised) for r in rows}
+
+
+def _row(session: Session, job_id: int, part_id: str, who: str) -> SupplyRow:
+    row = session.get(SupplyRow, (job_id, part_id))
+    if row is None:
+        row = SupplyRow(job_id=job_id, part_id=part_id, taken=0, ordered=0, arrived=0, promised="", number="")
+        session.add(row)
+    row.who, row.changed_at = who[:40], jobs.now()
+    return row
+
+
+def set_aside(session: Session, job_id: int, lines: Sequence[SupplyLine], who: str) -> int:
+    """Take what the shelf has of an order's lines off it, for this job; how many pieces."""
+    total = 0
+    for line in lines:
+        part_id = line.need.part_id
+        on_shelf = session.get(StockRow, part_id)
+        pieces = min(line.lacks, on_shelf.pieces if on_shelf else 0)
+        if pieces and on_shelf:
+            _put(session, part_id, on_shelf.pieces - pieces, who)
+            _row(session, job_id, part_id, who).taken += pieces
+            total += pieces
+    session.commit()
+    return total
+
+
+def put_back(session: Session, job_id: int, needed: Mapping[str, int], who: str) -> int:
+    """Lay back what is set aside, or arrived, beyond what the order needs now; how many pieces."""
+    total = 0
+    for row in session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id)).all():
+        beyond = max(row.taken + row.arrived - needed.get(row.part_id, 0), 0)
+        if not beyond:
+            continue
+        from_arrived = min(beyond, row.arrived)
+        row.arrived, row.ordered = row.arrived - from_arrived, row.ordered - from_arrived
+        row.taken -= beyond - from_arrived
+        _put(session, row.part_id, stock(session, [row.part_id]).get(row.part_id, 0) + beyond, who)
+        total += beyond
+    session.commit()
+    return total
+
+
+def ordered(
+    session: Session, job_id: int, number: str, lines: Sequence[tuple[str, int, float | None, int | None]], who: str
+) -> None:
+    """The supplier has confirmed an order: part, pieces, price of one, days."""
+    today = jobs.now().date()
+    for part_id, pieces, price, days in lines:
+        row = _row(session, job_id, part_id, who)
+        row.ordered += pieces
+        row.price, row.number = price, number[:40]
+        row.promised = "" if days is None else (today + timedelta(days=days)).isoformat()
+    session.commit()
+
+
+def arrived(session: Session, job_id: int, part_id: str, who: str) -> None:
+    """All that was ordered of a part for a job is there. Raises NotThereError where nothing was."""
+    row = session.get(SupplyRow, (job_id, part_id))
+    if row is None or row.arrived >= row.ordered:
+        raise jobs.NotThereError("nothing of this part is on its way for this job")
+    row.arrived, row.who, row.changed_at = row.ordered, who[:40], jobs.now()
+    session.commit()
+
+
+def awaited(session: Session) -> set[int]:
+    """The jobs for which something that was ordered has not arrived."""
+    return set(session.scalars(select(SupplyRow.job_id).where(SupplyRow.ordered > SupplyRow.arrived)))
