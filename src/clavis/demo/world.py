@@ -45,7 +45,7 @@ from clavis.core.physics.road import Section
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.roads import RIDES
 from clavis.formats.recordings import read_gpx
-from clavis.store import jobs, ride_library
+from clavis.store import jobs, ride_library, workshop
 from clavis.store.tables import (
     ChangeRow,
     JobPartRow,
@@ -56,6 +56,7 @@ from clavis.store.tables import (
     StockRow,
     SupplyRow,
     TrackRow,
+    WorkshopRow,
 )
 
 BENCH = jobs.Author("Demo bench", "demo")
@@ -377,6 +378,7 @@ def fill_if_empty(session: Session) -> bool:
         for part in demo_parts()
         if (pieces := _on_the_shelf(part))
     )
+    workshop.set_terms(session, {"name": "Workshop at the old lock", "hourly_price": 64.0}, BENCH.who)
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
         jobs.create_job(session, make(tracks), BENCH, demo=True)
@@ -389,7 +391,7 @@ def fill_if_empty(session: Session) -> bool:
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
     for table in (
-        JobPartRow, JobTrackRow, LibraryRideRow, SupplyRow, StockRow, ChangeRow, JobRow, TrackRow, PartRow,
+        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, ChangeRow, JobRow, TrackRow, PartRow,
     ):  # fmt: skip
         session.execute(delete(table))
     session.commit()

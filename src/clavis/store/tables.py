@@ -102,6 +102,17 @@ class SupplyRow(Base):
     changed_at: Mapped[datetime]
 
 
+class WorkshopRow(Base):
+    """What the workshop sets for itself: its name, its hour, its minutes. One row."""
+
+    __tablename__ = "workshop"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    who: Mapped[str] = mapped_column(String(40))
+    changed_at: Mapped[datetime]
+
+
 class JobPartRow(Base):
     """Which parts a job uses, so that none of them is ever deleted."""
 

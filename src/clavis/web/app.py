@@ -13,7 +13,7 @@ from starlette.staticfiles import StaticFiles
 
 from clavis.store import database
 from clavis.web.board import board
-from clavis.web.build import build, supply, work
+from clavis.web.build import build, papers, supply, work
 from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
@@ -35,7 +35,7 @@ ROOMS = (
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
-    *(fit, special, build, supply, work, prove, keep),
+    *(fit, special, build, papers, supply, work, prove, keep),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})

@@ -9,8 +9,8 @@ from clavis.core.job.document import Pick, School, Wish
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End
-from clavis.core.selection.recommendation import Advice, as_it_stands, recommended
-from clavis.core.selection.schools import COOL_ENOUGH, SCHOOLS, WISHES, row_of_school
+from clavis.core.selection.recommendation import Advice, as_it_stands, one_step_beside, recommended
+from clavis.core.selection.schools import COOL_ENOUGH, SCHOOLS, WISHES, row_of_school, together
 from clavis.core.verdicts import RANK, Verdict
 from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE, own_job, plain, with_value
@@ -178,3 +178,18 @@ def test_wishes_order_what_is_as_good_and_no_more() -> None:
     for row in WISHES:
         assert row.measure(quiet.setup) >= 0
     assert {row.wish for row in WISHES} == set(Wish)
+
+
+def test_one_step_cheaper_and_dearer_than_a_quote() -> None:
+    """By all pairs of what each school's frontier has: the cheaper is the best of the cheaper ones, the dearer costs
+    least of those that stand better than all that costs no more."""
+    front, rear = own()
+    for price in (0.0, 30.0, 90.0, 400.0, 5000.0):
+        cheaper, dearer = one_step_beside(front, rear, School.COOL, price)
+        assert cheaper is None or sum(c.price for c in cheaper) < price
+        assert dearer is None or sum(c.price for c in dearer) > price
+        if cheaper is not None and dearer is not None:
+            worse, better = (together([c.standing for c in pair]) for pair in (cheaper, dearer))
+            assert RANK[better.verdict] <= RANK[worse.verdict]
+    assert one_step_beside(front, rear, School.COOL, 0.0)[0] is None
+    assert one_step_beside(front, rear, School.COOL, 1e6)[1] is None

@@ -286,6 +286,9 @@ class Ride(Record):
         return self
 
 
+Digest = Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")]
+
+
 class Tick(Record):
     who: str = Field(min_length=1, max_length=40)
     at: str = Field(min_length=10, max_length=40)
@@ -319,6 +322,13 @@ class MarkedTorque(Tick):
     source: TorqueFrom = TorqueFrom.MARKING
 
 
+class Acceptance(Tick):
+    """A quote that the customer has accepted: ``who`` it was, and the work and price that it is for."""
+
+    work: Digest = ""
+    price: float = Field(0.0, ge=0, le=1_000_000, allow_inf_nan=False)
+
+
 class BikeHeld(StrEnum):
     """How the bike stands while it is worked on."""
 
@@ -336,7 +346,6 @@ class Clearance(Tick):
 
 Ticks = Annotated[dict[Annotated[str, Field(max_length=60)], StepTick], Field(max_length=400)]
 Clearances = Annotated[dict[Annotated[str, Field(max_length=60)], Clearance], Field(max_length=100)]
-Digest = Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")]
 
 
 class SignOff(Tick):
@@ -376,7 +385,7 @@ class Keeps(Record):
 BESIDE_THE_SETUP = frozenset(
     {
         "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
-        "cleared", "signed_off", "signed_before", "typed", "held", "marked",
+        "cleared", "signed_off", "signed_before", "typed", "held", "marked", "accepted",
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
@@ -415,6 +424,7 @@ class Job(Record):
         max_length=400,
         description="how a value was typed, by its field, where it is shown so",
     )
+    accepted: Acceptance | None = None
     held: BikeHeld = BikeHeld.STAND
     marked: dict[Annotated[str, Field(max_length=60)], MarkedTorque] = Field(
         default_factory=dict, max_length=100, description="the parts' own torques, by the fastener of the order"

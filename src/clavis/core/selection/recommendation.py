@@ -148,6 +148,33 @@ def recommended(
     return Recommendation(row, advice, picks, standing, budget, for_more, why, better)
 
 
+def one_step_beside(
+    front: Choice, rear: Choice, school: School, price: float
+) -> tuple[tuple[Candidate, Candidate] | None, tuple[Candidate, Candidate] | None]:
+    """The best pair that is cheaper than what is quoted, and the cheapest dearer one that stands better than all that
+    costs no more; None where there is none."""
+    row = row_of_school(school)
+    fronts, rears = (_by_price(choice, row, content=False) for choice in (front, rear))
+    pairs = [(f, r) for f in fronts for r in rears]
+
+    def place(pair: tuple[Candidate, Candidate]) -> tuple[float, ...]:
+        both = _together(pair)
+        return (RANK[both.verdict], *row.key(both))
+
+    def costs(pair: tuple[Candidate, Candidate]) -> float:
+        return sum(c.price for c in pair)
+
+    cheaper = [pair for pair in pairs if costs(pair) < price - SAME_PRICE]
+    dearer = [pair for pair in pairs if costs(pair) > price + SAME_PRICE]
+    within = min((place(pair) for pair in pairs if costs(pair) <= price + SAME_PRICE), default=None)
+    better = [pair for pair in dearer if within is None or place(pair) < within]
+    return min(cheaper, key=place, default=None), min(better, key=costs, default=None)
+
+
+SAME_PRICE = 0.5
+"""prices that differ by less are one"""
+
+
 def _together(pair: tuple[Candidate, Candidate]) -> Standing:
     return together([c.standing for c in pair])
 

@@ -500,7 +500,12 @@ def field_word(path: str) -> str:
     return FIELDS.get(f"{_FAMILIES.get(head, head)}.{last}", last.replace("_", " "))
 
 
-KEPT_BY_KEY = {"ticks": "a tick on the order", "marked": "a torque as marked", "held": "how the bike is held"}
+KEPT_BY_KEY = {
+    "ticks": "a tick on the order",
+    "marked": "a torque as marked",
+    "held": "how the bike is held",
+    "accepted": "the customer's word",
+}
 
 
 def place_word(path: str) -> str:

@@ -85,6 +85,11 @@ class WorkOrder:
         return sum(line.cost is None for line in self.lines)
 
     @property
+    def stamp(self) -> str:
+        """What was quoted and accepted: with other parts, or other work, it is another order."""
+        return digest("|".join(wheel.work.stamp for wheel in self.wheels))
+
+    @property
     def steps(self) -> tuple[OrderedStep, ...]:
         return tuple(step for section in self.sections for step in section.steps)
 

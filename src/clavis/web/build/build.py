@@ -19,12 +19,14 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.parts.mounts import End
 from clavis.core.units import System
 from clavis.core.wording.labels import choice_word
+from clavis.core.wording.papers import section_words, torque_number
+from clavis.core.workshop.labour import labour_of
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed
-from clavis.core.workshop.steps import LAYS_BOLTS, Topic
+from clavis.core.workshop.steps import LAYS_BOLTS
 from clavis.core.workshop.supply import waits_for
 from clavis.core.workshop.torques import TorqueLine
-from clavis.core.workshop.work_order import OrderSection, WorkOrder
-from clavis.store import jobs, shelf
+from clavis.core.workshop.work_order import WorkOrder
+from clavis.store import jobs, shelf, workshop
 from clavis.web.build.views import tabs, view_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
@@ -34,12 +36,8 @@ router = APIRouter()
 
 
 def torque(line: TorqueLine, system: str) -> str:
-    """A torque or its range in one system of units, without the unit; a work order shows both. Empty where only the
-    part tells."""
-    if line.low_nm is None or line.high_nm is None:
-        return ""
-    low, high = (units.number(nm, "nm", System(system)) for nm in (line.low_nm, line.high_nm))
-    return low if low == high else f"{low}–{high}"
+    """A torque without its unit in one system of units; a work order shows both."""
+    return torque_number(line, System(system))
 
 
 TORQUE_SIGNS = {system.value: units.sign("nm", system) for system in System}
@@ -58,25 +56,17 @@ def usual(line: TorqueLine) -> str:
     return torque(replace(line, marked=None), "metric") or "not known"
 
 
-SECTION_WORDS = {
-    Topic.PREPARE: "Before",
-    Topic.CHECKS: "Before it is ridden",
-    Topic.ROAD: "On the road: {end}",
-    Topic.AFTER: "After bedding in",
-}
-
-
-def section_words(section: OrderSection) -> str:
-    """What a part of the order is called."""
-    words = SECTION_WORDS.get(section.topics[0], "{end} wheel")
-    end = section.end.value if section.end else ""
-    return words.format(end=end).capitalize()
-
-
 def bolts_at(order: WorkOrder) -> dict[str, tuple[BoltChoice, ...]]:
     """The bolts that a step lays, by its key."""
     laid = {w.work.end: w.work.fit.bolts for w in order.wheels if w.work.caliper_moves}
     return {step.key: laid[step.end] for step in order.steps if step.row.key == LAYS_BOLTS and step.end in laid}
+
+
+PAPERS: tuple[tuple[str, str, str], ...] = (
+    ("order", "Work order", "for the bench: parts, torques, every step with its box"),
+    ("quote", "Quote", "for the customer: what, why, what it costs, what it does and does not do"),
+    ("handover", "Hand-over", "goes home with the rider: what is on it, bedding in, checks, limits"),
+)
 
 
 @dataclass(frozen=True)
@@ -109,6 +99,7 @@ def renewals_of(b: Bench, end: End) -> tuple[RenewalChip, ...]:
 @station_page(router, Station.BUILD)
 def context(b: Bench) -> dict[str, Any]:
     order, view = b.order, view_of(b)
+    terms = workshop.terms(b.session)
     needed = {line.need.part_id: line.need.pieces for line in b.supply}
     return {
         "order": order,
@@ -135,6 +126,11 @@ def context(b: Bench) -> dict[str, Any]:
         "may_set_aside": any(line.from_shelf for line in b.supply),
         "to_lay_back": any(s.in_hand > needed.get(p, 0) for p, s in shelf.supplied(b.session, b.opened.id).items()),
         "waits": waits_for(b.supply),
+        "papers": PAPERS,
+        "accepted": b.job.accepted,
+        "accepted_stands": b.job.accepted is not None and b.job.accepted.work == order.stamp,
+        "terms": terms,
+        "labour": labour_of(order, terms),
         "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
     }
 

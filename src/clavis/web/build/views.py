@@ -11,6 +11,7 @@ class BuildView(StrEnum):
     PARTS = "parts"
     TORQUES = "torques"
     BEDDING = "bedding"
+    PAPERS = "papers"
 
 
 VIEWS: tuple[ViewRow[BuildView], ...] = (
@@ -18,6 +19,12 @@ VIEWS: tuple[ViewRow[BuildView], ...] = (
     ViewRow(BuildView.PARTS, "Parts", "a", "what is bought, down to washers, with its price"),
     ViewRow(BuildView.TORQUES, "Torques", "t", "every fastener that the work tightens, and the part’s own figure"),
     ViewRow(BuildView.BEDDING, "Bedding in", "e", "how each wheel is bedded in, by itself"),
+    ViewRow(
+        BuildView.PAPERS,
+        "Quote and papers",
+        "q",
+        "what it costs, who accepts it; what goes on paper",
+    ),
 )
 
 

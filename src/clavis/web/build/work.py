@@ -5,7 +5,8 @@ from fastapi import APIRouter, HTTPException
 from starlette.responses import Response
 
 from clavis.core.parts.mounts import End
-from clavis.web.build.build import TORQUE_SIGNS, bolts_at, in_goes, section_words, torque
+from clavis.core.wording.papers import section_words
+from clavis.web.build.build import TORQUE_SIGNS, bolts_at, in_goes, torque
 from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()

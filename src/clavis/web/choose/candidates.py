@@ -1,10 +1,8 @@
 """The answer, and the views of the candidates: by school, why others are refused, what trades against what, the
 ladder, where the pick flips, and how the wheels pair. Each loads itself into its page."""
 
-from hashlib import sha256
-from typing import Annotated, Any
+from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Form, HTTPException, Query, Request
 from pydantic import ValidationError
 from starlette.responses import Response
@@ -12,13 +10,12 @@ from starlette.responses import Response
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.wheel_cases import wheel_case
-from clavis.core.job.document import BESIDE_THE_PARTS, BESIDE_THE_SETUP, Pick, Proposal, School
+from clavis.core.job.document import Pick, Proposal, School
 from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
-from clavis.core.physics.descent import BrakeLoad
-from clavis.core.selection.candidates import Choice, Prepared, Stack, chosen, prepare, stacks_of
+from clavis.core.selection.candidates import Choice
 from clavis.core.selection.pairing import Pairing, pairs_of
 from clavis.core.selection.recommendation import Advice, Recommendation, recommended
 from clavis.core.selection.schools import SCHOOLS, WISHES, reason_of, row_of_school
@@ -29,6 +26,7 @@ from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
 from clavis.core.wording.labels import RENEWAL_ACTS
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.choices import asked_of, choice_of
 from clavis.web.shell.plots import scatter_of
 from clavis.web.shell.readers import ReaderDep
 from clavis.web.shell.rooms import Room
@@ -38,54 +36,6 @@ from clavis.web.shell.visit import ChangeDep, VisitDep
 router = APIRouter()
 RUNNERS_UP = 2
 NEEDS = "Candidates need a rider, a bike and a ride first."
-
-
-NOT_ASKED: dict[str, Any] = {
-    "proposal": {"front", "rear"},
-    **dict.fromkeys(BESIDE_THE_SETUP - {"wishes", "keeps"}, True),
-}
-"""what of a job no candidate rests on"""
-
-
-NOT_LAID_OUT = dict.fromkeys(BESIDE_THE_PARTS, True) | NOT_ASKED
-"""what of a job does not bear on which parts can be fitted"""
-
-
-def _asked_of(b: Bench, load: BrakeLoad) -> tuple[Any, ...]:
-    """What the candidates rest on: the job without what is proposed or pinned, and the ride as it is planned. A part
-    that is swapped on the sheet asks for none of them anew."""
-    # to a thousandth: the last bits of a sum differ with where its numbers lie in memory
-    told = [np.round(values, 3) + 0.0 for values in (load.power_w, load.speed_ms)]
-    ridden = sha256(b"".join(values.tobytes() for values in told)).hexdigest()
-    return b.job.model_dump_json(exclude=NOT_ASKED), _new_wheels(b), ridden, b.stamp
-
-
-def _new_wheels(b: Bench) -> tuple[str | None, ...]:
-    return tuple(b.job.proposal.of(end).wheel_id for end in End)
-
-
-def choice_of(b: Bench, end: End) -> Choice | None:
-    """The candidates of one wheel over the proposed setup's ride."""
-    situation, setup = b.evaluation.situation, b.evaluation.proposed
-    if situation is None or setup is None or setup.load is None or setup.demand is None:
-        return None
-    load, demand = setup.load, setup.demand
-    key = ("choice", *_asked_of(b, load), end)
-    report = b.answers.progress(b.opened.id, "candidates", end)
-
-    laid_out = ("laid out", b.job.model_dump_json(exclude=NOT_LAID_OUT), _new_wheels(b), b.stamp, end)
-
-    def lay_out() -> tuple[Prepared, tuple[Stack, ...]]:
-        prepared = prepare(b.job, b.evaluation.place_for(end), report)
-        return prepared, stacks_of(prepared, situation)
-
-    def rank() -> Choice:
-        with b.answers.courtesy.one_at_a_time:
-            prepared, stacks = b.answers.get_large(laid_out, lay_out)
-            pause = b.answers.courtesy.pause()
-            return chosen(prepared, situation, demand, load, b.job.wishes.wants, stacks, pause)
-
-    return b.answers.get_large(key, rank)
 
 
 def choice_or_422(b: Bench, end: End) -> Choice:
@@ -113,7 +63,7 @@ def answers_of_schools(b: Bench) -> tuple[Recommendation, ...]:
         found = (recommended(front, rear, row.school, wishes.budget_price, content=content) for row in ordered)
         return tuple(r for r in found if r is not None)
 
-    return b.answers.get(("answer", *_asked_of(b, load)), answer) if load else answer()
+    return b.answers.get(("answer", *asked_of(b, load)), answer) if load else answer()
 
 
 @router.get("/jobs/{job_id}/answer")
@@ -212,7 +162,7 @@ def candidate_sure(
         draws = draws_of(situation.parameters, b.job.seed, own=False)
         return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
-    found = b.answers.get(("candidate", *_asked_of(b, load), end, pick), draw)
+    found = b.answers.get(("candidate", *asked_of(b, load), end, pick), draw)
     return v.piece("choose/sure.html", part="chance", sure=found, bands=(), margins="")
 
 
@@ -231,7 +181,7 @@ def ladder(v: VisitDep, end: End) -> Response:
             shortfall_of(b.job, situation, load, choice, b.tracks, b.answers.courtesy.pause()),
         )
 
-    found, short = b.answers.get(("ladder", *_asked_of(b, load), end), climb)
+    found, short = b.answers.get(("ladder", *asked_of(b, load), end), climb)
     return v.piece("choose/ladder.html", end=end, ladder=found, short=short)
 
 
@@ -273,7 +223,7 @@ def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
     report = b.answers.progress(b.opened.id, "flips", end)
     school, elsewhere, mounting = b.job.wishes.school, situation.elsewhere, b.evaluation.place_for(end)
     found = b.answers.get(
-        ("flips", *_asked_of(b, proposed.load), end),
+        ("flips", *asked_of(b, proposed.load), end),
         lambda: flips_of(b.job, mounting, school, setups, elsewhere, b.tracks, report),
     )
     now = (found.now[Turn.MASS], found.now[Turn.SLOPE]) if found else None

@@ -25,9 +25,9 @@ from clavis.core.units import System
 from clavis.core.verdicts import Verdict
 from clavis.core.wording.labels import choice_word
 from clavis.store import ride_library
-from clavis.web.choose.candidates import choice_of
 from clavis.web.choose.views import View, tabs
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.choices import choice_of
 from clavis.web.shell.rooms import Room
 from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep

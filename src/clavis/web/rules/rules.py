@@ -1,8 +1,12 @@
 """The rule tables, readable: mounts, hubs, checks, conditions, causes, compounds, fluids, heat colours, schools."""
 
-from fastapi import APIRouter, Request
-from starlette.responses import Response
+from typing import Annotated
 
+from fastapi import APIRouter, Form, HTTPException, Request
+from starlette.responses import RedirectResponse, Response
+
+from clavis.core import entries
+from clavis.core.errors import QuantityError
 from clavis.core.evaluation.compound_table import FAR_ABOVE_C, compound_table
 from clavis.core.evaluation.conditions import CONDITIONS, FindingKind
 from clavis.core.fit.checks import CHECKS
@@ -16,21 +20,25 @@ from clavis.core.parts.mounts import MOUNT_ROWS, TELLING_TOLERANCE_MM
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.records import columns_of
 from clavis.core.selection.schools import SCHOOLS
+from clavis.core.workshop.labour import known_steps
+from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.torques import TORQUE_ROWS
+from clavis.store import jobs, workshop
+from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.plots import friction_picture
-from clavis.web.shell.readers import ReaderDep
+from clavis.web.shell.readers import AuthorDep, ReaderDep
 from clavis.web.shell.templates import render
 
 router = APIRouter()
 
 TABLES = (
-    "mounts", "hubs", "checks", "conditions", "causes", "questions", "compounds", "fluids", "torques", "colours",
-    "schools",
+    "mounts", "hubs", "checks", "conditions", "causes", "questions", "compounds", "fluids", "torques", "steps",
+    "colours", "schools",
 )  # fmt: skip
 
 
 @router.get("/rules")
-def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Response:
+def rules(request: Request, session: SessionDep, reading: ReaderDep, table: str = "mounts") -> Response:
     return render(
         request,
         reading,
@@ -58,7 +66,28 @@ def rules(request: Request, reading: ReaderDep, table: str = "mounts") -> Respon
         grades=FLUID_GRADES,
         grade_columns=columns_of(FluidGradeRow),
         torques=TORQUE_ROWS.values(),
+        steps=STEPS,
+        terms=workshop.terms(session),
         witnesses=WITNESSES,
         doubt_k=WITNESS_DOUBT_K,
         schools=SCHOOLS,
     )
+
+
+@router.post("/rules/terms")
+async def terms(
+    request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, name: Annotated[str, Form()] = "",
+    hour: Annotated[str, Form(max_length=40)] = "",
+) -> Response:  # fmt: skip
+    """What the workshop sets for itself: its name on papers, its hour, and the minutes of steps as it knows them."""
+    form = await request.form()
+    typed = {key.removeprefix("minutes."): str(text) for key, text in form.items() if key.startswith("minutes.")}
+    currency = request.app.state.settings.currency
+    try:
+        minutes = {key: entries.parse(text, "min", name=key) for key, text in typed.items() if text.strip()}
+        price = entries.parse(hour, "price", currency=currency, name="hour") if hour.strip() else None
+        told = {"name": name.strip(), "hourly_price": price, "minutes": known_steps(minutes, STEPS)}
+        workshop.set_terms(session, told, author.who)
+    except (QuantityError, jobs.RefusedError) as error:
+        raise HTTPException(422, reading.told(error.said)) from None
+    return RedirectResponse("/rules?table=steps", 303)

@@ -63,6 +63,7 @@ _STATION_OF_HEAD = {
     "proposal": Station.CHOOSE,
     "special": Station.FIT,
     "held": Station.BUILD,
+    "accepted": Station.BUILD,
     "marked": Station.BUILD,
 }
 

@@ -67,6 +67,7 @@ def _environment() -> Environment:
         together=_told_together,
         cap=_capital,
         word=choice_word,
+        kind=lambda block: type(block).__name__,
         value_word=value_word,
         field_word=field_word,
         place_word=place_word,

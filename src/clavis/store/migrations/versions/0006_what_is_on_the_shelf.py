@@ -1,4 +1,4 @@
-"""What is on the shelf, and what was set aside and ordered for a job."""
+"""What is on the shelf, what was set aside and ordered for a job, and what the workshop sets for itself."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -36,7 +36,17 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("job_id", "part_id", name="pk_supply"),
     )
 
+    op.create_table(
+        "workshop",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("document", sa.JSON(), nullable=False),
+        sa.Column("who", sa.String(40), nullable=False),
+        sa.Column("changed_at", sa.DateTime(), nullable=False),
+        sa.PrimaryKeyConstraint("id", name="pk_workshop"),
+    )
+
 
 def downgrade() -> None:
+    op.drop_table("workshop")
     op.drop_table("supply")
     op.drop_table("stock")

@@ -1,0 +1,325 @@
+"""What goes on paper: the order for the bench, the quote for the customer, the sheet that goes home with the rider.
+Each is a list of blocks; a page and a PDF are made of the same ones."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from clavis.core import units
+from clavis.core.evaluation.condition_readings import PAD_PLAN_MM, PAD_REPLACE_MM
+from clavis.core.evaluation.evaluate import SetupResult
+from clavis.core.job.document import Job
+from clavis.core.job.resolved_wheel import minimum_thickness_mm
+from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
+from clavis.core.parts.models import Axis
+from clavis.core.sentences import NOTHING, Words, joined, say
+from clavis.core.units import System
+from clavis.core.verdicts import Severity
+from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
+from clavis.core.workshop.bedding import BeddingPlan
+from clavis.core.workshop.labour import Labour
+from clavis.core.workshop.steps import Topic
+from clavis.core.workshop.torques import TorqueLine
+from clavis.core.workshop.work_order import OrderSection, WheelOrder, WorkOrder
+
+
+@dataclass(frozen=True)
+class Heading:
+    words: Words
+
+
+@dataclass(frozen=True)
+class Paragraph:
+    words: Words
+    strong: bool = False
+
+
+@dataclass(frozen=True)
+class Caution:
+    words: Words
+
+
+@dataclass(frozen=True)
+class Rows:
+    """A table; ``shares`` are the widths of its columns, ``numbers`` those that stand to the right."""
+
+    head: tuple[Words, ...]
+    rows: tuple[tuple[Words, ...], ...]
+    shares: tuple[int, ...]
+    numbers: frozenset[int] = frozenset()
+    last_strong: bool = False
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step with its box to tick; ``under`` is what stands small beneath it."""
+
+    number: int
+    words: Words
+    under: Words
+    caution: Words
+    done: Words
+
+
+@dataclass(frozen=True)
+class Signature:
+    words: Words
+
+
+Block = Heading | Paragraph | Caution | Rows | Step | Signature
+
+
+@dataclass(frozen=True)
+class Paper:
+    title: Words
+    subtitle: Words
+    blocks: tuple[Block, ...]
+
+
+def _paper(title: Words, job: Job, blocks: list[Block]) -> Paper:
+    return Paper(title, say("{rider} · {title}", rider=rider_sentence(job), title=job.title), tuple(blocks))
+
+
+SECTION_WORDS: Mapping[Topic, str] = {
+    Topic.PREPARE: "before",
+    Topic.CHECKS: "before it is ridden",
+    Topic.ROAD: "on the road: {end}",
+    Topic.AFTER: "after bedding in",
+}
+
+
+def section_words(section: OrderSection) -> Words:
+    """What a part of the order is called."""
+    words = SECTION_WORDS.get(section.topics[0], "{end} wheel")
+    return say("{told:cap}", told=say(words, end=section.end) if section.end else say(words))
+
+
+def torque_number(line: TorqueLine, system: System) -> str:
+    """A torque or its range in one system of units, without the unit; empty where only the part tells."""
+    if line.low_nm is None or line.high_nm is None:
+        return ""
+    low, high = (units.number(nm, "nm", system) for nm in (line.low_nm, line.high_nm))
+    return low if low == high else f"{low}–{high}"
+
+
+def torque_words(line: TorqueLine) -> Words:
+    """A torque for paper, which has both systems of units."""
+    if line.low_nm is None:
+        return "as marked"
+    metric, imperial = (f"{torque_number(line, s)}{units.NBSP}{units.sign('nm', s)}" for s in System)
+    return f"{metric} ({imperial}){', its own' if line.marked else ''}"
+
+
+def _parts(order: WorkOrder, currency: str) -> Rows:
+    rows = [
+        (line.end.value, line.what, line.name, say("{pieces}", pieces=line.quantity), _money(line.cost))
+        for line in order.lines
+    ]
+    total = ("", "", "in all", "", _money(order.total))
+    return Rows(
+        ("for", "what", "part", "pieces", currency), (*rows, total), (8, 22, 46, 10, 14), frozenset({3, 4}), True
+    )
+
+
+def _money(price: float | None) -> Words:
+    return "not known" if price is None else say("{it_price:.2}", it_price=price)
+
+
+def _bedding(plan: BeddingPlan) -> Words:
+    slope = say(", on a hill of about {slope_pct:.0}", slope_pct=plan.slope_pct) if plan.slope_pct else ", on the flat"
+    return say(
+        "{end:cap} alone: {stops} stops from {from_kmh:.0} down to walking pace, about {pause_s:.0} rolling "
+        "between{slope}. The rotor reaches about {rotor_c:.0}; {wanted_c:.0} is wanted. Never lock it, never hold the "
+        "lever standing still while hot.",
+        end=plan.end, stops=plan.stops, from_kmh=plan.from_kmh, pause_s=float(plan.pause_s), slope=slope,
+        rotor_c=plan.rotor_c, wanted_c=plan.wanted_c,
+    )  # fmt: skip
+
+
+def order_paper(number: int, job: Job, order: WorkOrder, currency: str) -> Paper:
+    """The order as it hangs at the bench: parts, every step with its box, torques, bedding in, cautions, signature."""
+    ticked, blocks = order.ticked(job), list[Block]()
+    blocks += [Caution(caution) for caution in order.cautions]
+    if not order.gate.may_sign:
+        blocks.append(Paragraph(say("{why:cap}.", why=order.gate.words), strong=True))
+    blocks += [Heading("Parts"), _parts(order, currency), Heading("Torques")]
+    blocks.append(
+        Rows(
+            ("for", "fastener", "torque", "tool", "thread-lock"),
+            tuple((t.end.value, t.words, torque_words(t), t.fastening.tool, t.fastening.lock) for t in order.torques),
+            (7, 31, 24, 19, 19),
+        )
+    )
+    for section in order.sections:
+        blocks.append(Heading(section_words(section)))
+        for step in section.steps:
+            tick = ticked.get(step.key)
+            told = [f"{t.words} {torque_words(t)}" for t in step.torques if section.end is not None]
+            done: Words = NOTHING
+            if tick is not None:
+                words = "{who}, {at}: skipped, {why}" if tick.skipped else "{who}, {at}"
+                done = say(words, who=tick.who, at=tick.at.replace("T", " "), why=tick.skipped)
+            under = joined([step.row.tool, *told], "; ")
+            blocks.append(Step(step.number, step.row.words, under, step.row.caution, done))
+    plans = [w.bedding for w in order.wheels if w.bedding is not None]
+    if plans:
+        blocks.append(Heading("Bedding in"))
+        blocks += [Paragraph(_bedding(plan)) for plan in plans]
+    blocks.append(Signature("Released by, date"))
+    return Paper(
+        say("Work order {number}", number=number),
+        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
+        tuple(blocks),
+    )
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """One step cheaper, or dearer: what it is, its price, and how it stands."""
+
+    words: Words
+    price: float
+    verdict: str
+
+
+@dataclass(frozen=True)
+class Money:
+    """What a quote comes to."""
+
+    parts: float
+    labour: Labour
+    unpriced: int
+    currency: str
+
+    @property
+    def total(self) -> float | None:
+        """None while the workshop's hour is not known."""
+        return None if self.labour.price is None else self.parts + self.labour.price
+
+
+def quote_paper(
+    number: int, job: Job, order: WorkOrder, money: Money, fitted: SetupResult | None, proposed: SetupResult | None,
+    alternatives: Mapping[str, Alternative], stands_until: str,
+) -> Paper:  # fmt: skip
+    """The quote: what, why in plain words, what it costs, what it does and what it does not, one step cheaper and
+    dearer, and room to accept it."""
+    blocks: list[Block] = [Heading("What is the matter"), Paragraph(say("{it}.", it=complaint_sentence(job)))]
+    if job.complaint_words:
+        blocks.append(Paragraph(say("“{words}”", words=job.complaint_words)))
+    blocks.append(Paragraph(say("As it is now: {it}.", it=setup_sentence(fitted))))
+    blocks += [Heading("What is done"), _parts(order, money.currency)]
+    rows: list[tuple[Words, ...]] = [("parts", _money(money.parts))]
+    rows.append((say("work, about {minutes_min:.0}", minutes_min=money.labour.minutes), _money(money.labour.price)))
+    rows.append(("together", _money(money.total)))
+    blocks.append(Rows(("", money.currency), tuple(rows), (80, 20), frozenset({1}), True))
+    if money.unpriced:
+        blocks.append(Paragraph(say("Without {pieces:part|parts} whose price is not known.", pieces=money.unpriced)))
+    blocks += [Heading("What it does"), Paragraph(say("With it: {it}.", it=setup_sentence(proposed)))]
+    if (stop := _stop_words(fitted, proposed)) is not NOTHING:
+        blocks.append(Paragraph(stop))
+    blocks += [Heading("What it does not do"), *[Paragraph(words) for words in _limits(proposed)]]
+    if alternatives:
+        blocks.append(Heading("One step cheaper, one step dearer"))
+        told = tuple((name, a.words, a.verdict, _money(a.price)) for name, a in alternatives.items())
+        blocks.append(Rows(("", "parts", "it", money.currency), told, (12, 56, 14, 18), frozenset({3})))
+    blocks.append(
+        Paragraph(
+            say("This quote stands until {day}. Prices of parts may change until they are ordered.", day=stands_until)
+        )
+    )
+    blocks.append(Signature("Accepted by, date"))
+    return Paper(
+        say("Quote {number}", number=number),
+        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
+        tuple(blocks),
+    )
+
+
+def _stop_words(fitted: SetupResult | None, proposed: SetupResult | None) -> Words:
+    before, after = (s.stop_flat if s else None for s in (fitted, proposed))
+    if after is None:
+        return NOTHING
+    if before is None:
+        return say("The stop on the flat, as the target is set, takes {after_m:.1}.", after_m=after.distance_m)
+    words = "The stop on the flat takes {after_m:.1}, with what is on it now {before_m:.1}."
+    return say(words, after_m=after.distance_m, before_m=before.distance_m)
+
+
+MOST_LIMITS = 6
+
+
+def _limits(proposed: SetupResult | None) -> list[Words]:
+    found = [p for p in proposed.points if p.severity not in (Severity.NOTE, Severity.UNSEEN)] if proposed else []
+    told: list[Words] = [say("{it:cap}.", it=point.told) for point in found[:MOST_LIMITS]]
+    return [
+        *told,
+        "No brake stops better than its tyre on its ground. In the wet, and before it is bedded in, it takes longer.",
+        "Temperatures and forces are estimates from typical figures.",
+    ]
+
+
+def _wear(wheel: WheelOrder) -> list[Words]:
+    rotor, end = wheel.work.setup.rotor, wheel.work.end
+    least = minimum_thickness_mm(rotor)
+    thin = say("{least_mm:.2}", least_mm=least) if least is not None else "what is marked on it, or its maker says"
+    words = (
+        "{end:cap}: pads new at {plan_mm:.1} of material, at the latest at {replace_mm:.1}; the rotor not thinner than "
+        "{thin}."
+    )
+    return [say(words, end=end, plan_mm=PAD_PLAN_MM, replace_mm=PAD_REPLACE_MM, thin=thin)]
+
+
+def _fluid(wheel: WheelOrder, day: str) -> Words:
+    setup = wheel.work.setup
+    if setup.caliper.fluid is Fluid.NONE or not wheel.work.changes.opens_line:
+        return NOTHING
+    grade = setup.filled_with.grade if setup.filled_with else None
+    row = FLUID_GRADES.get(grade or "")
+    words = "{end:cap}: filled on {day} with {what}"
+    ages = row is not None and row.takes_up_water
+    words += "; new again after {years_y:.0}, it takes up water." if ages else "; its maker says when it is due."
+    what = setup.filled_with.name if setup.filled_with else "the fluid that the caliper's maker names"
+    return say(words, end=wheel.work.end, day=day, what=what, years_y=AGES_OVER_Y)
+
+
+FIRST_CHECKS: tuple[str, ...] = (
+    "Before every ride: both levers firm and far from the bar, wheels closed, no rub.",
+    "After the first ride: bolts of caliper and rotor read once more with a torque wrench; bring it in for that.",
+    "A lever that gets long, soft or sinks: stop riding, bring it in.",
+    "No oil, polish or spray near rotor and pads. Pads that have met oil are replaced, nothing brings them back.",
+    "Rotors burn skin for many minutes after a descent.",
+    "This does not release the bike to traffic: its maker's instructions and the local law do.",
+)
+
+
+def handover_paper(number: int, job: Job, order: WorkOrder, fitted: SetupResult | None, day: str) -> Paper:
+    """What goes home with the rider: fitted what and why, bedding in, first checks, wear limits, fluid, cautions."""
+    ticked, blocks = order.ticked(job), list[Block]()
+    blocks.append(Heading("What is on it now"))
+    for wheel in order.wheels:
+        setup, parts = wheel.work.setup, wheel.work.changes.parts
+        new = [part.name for axis in Axis if axis in parts and (part := setup.brake.of(axis)) is not None]
+        what = joined(new, ", ", " and ") if new else "the parts that were on it, serviced"
+        blocks.append(Paragraph(say("{end:cap}: {what}.", end=wheel.work.end, what=what)))
+    blocks += [Heading("Why"), Paragraph(say("{it}.", it=complaint_sentence(job)))]
+    blocks.append(Paragraph(say("As it was: {it}.", it=setup_sentence(fitted))))
+    plans = [w.bedding for w in order.wheels if w.bedding is not None]
+    if plans:
+        blocks.append(Heading("Bedding in"))
+    for plan in plans:
+        tick = ticked.get(f"{plan.end.value}:bed_in")
+        if tick is not None and not tick.skipped:
+            blocks.append(Paragraph(say("{end:cap}: bedded in by {who}.", end=plan.end, who=tick.who)))
+        else:
+            blocks += [
+                Paragraph(_bedding(plan)),
+                Caution("On a closed road, or one without traffic. Full power comes only after it."),
+            ]
+    blocks += [Heading("First checks"), *[Paragraph(words) for words in FIRST_CHECKS], Heading("When what is due")]
+    for wheel in order.wheels:
+        blocks += [Paragraph(words) for words in (*_wear(wheel), _fluid(wheel, day)) if words]
+    blocks.append(Signature("Handed over by, date"))
+    return Paper(
+        say("For the rider, order {number}", number=number),
+        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
+        tuple(blocks),
+    )
