@@ -407,7 +407,7 @@ _SMALLS: tuple[tuple[str, str, str | None, float | None, float, float], ...] = (
     ("washer", "Washer M5", "M5", 1.0, 0.4, 0.15),
     ("washer", "Washer M6", "M6", 1.0, 0.6, 0.15),
     ("washer", "Washer M8", "M8", 1.0, 1.0, 0.2),
-    ("cup_cone", "Cup and cone M6", "M6", 5.0, 4.0, 0.9),
+    ("cup_cone", "Cup and cone M6", "M6", 3.4, 4.0, 0.9),
     ("olive_set", "Olive and insert", None, None, 2.0, 1.6),
     ("inner_cable", "Inner cable", None, None, 22.0, 3.5),
     ("housing", "Stiff housing, 2 m", None, None, 90.0, 12.0),

@@ -35,8 +35,8 @@ def test_tabs_without_hubs_mean_wheels_and_their_price() -> None:
     assert [w.verdict for w in found.wheels] == [ConversionVerdict.WHEELS] * 2
     front = found.wheels[0]
     # wheel 96, rotor 160 at 16, caliper 30, lever 16, pads 5, adapter 11, four bolts 3.20, six rotor bolts 9; cable 3.50,
-    # housing 12, two ferrules, an end cap, two washers
-    assert front.total == pytest.approx(96 + 16 + 30 + 16 + 5 + 11 + 3.2 + 9 + 3.5 + 12 + 0.8 + 0.2 + 0.3)
+    # housing 12, two ferrules, an end cap, two washers, four cup-and-cone pairs
+    assert front.total == pytest.approx(96 + 16 + 30 + 16 + 5 + 11 + 3.2 + 9 + 3.5 + 12 + 0.8 + 0.2 + 0.3 + 4 * 0.9)
     assert front.wheel_price == 96
     assert "of which 214 crowns for wheels" in plain(found.sentence)
     assert "over the budget: not worth it" in plain(found.sentence)

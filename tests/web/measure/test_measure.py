@@ -202,6 +202,22 @@ def test_a_conversion_says_what_it_means_in_parts_and_money(client: TestClient) 
     assert client.get(f"/jobs/{TANDEM}/conversion").text.strip() == ""
 
 
+def test_a_conversion_is_proposed_whole_and_becomes_an_order(client: TestClient) -> None:
+    """Wheels, rotors, calipers, levers, pads; adapters, bolts, cable and housing follow; the price is the one told."""
+    total = re.search(r"from (\d+) kr", told_at(client, f"/jobs/{TOURER}/conversion"))[1]
+    assert "Propose this" in told_at(client, f"/jobs/{TOURER}/conversion")
+    assert post(client, TOURER, "convert").headers["hx-redirect"] == f"/jobs/{TOURER}/choose"
+    proposal = job_of(client, TOURER).proposal
+    assert {proposal.front.wheel_id, proposal.rear.wheel_id} == {"w-plain-f622", "w-plain-r622"}
+    build = told_at(client, f"/jobs/{TOURER}/build", view="parts")
+    assert "Roller front 622" in build
+    assert f"In all {total}" in build
+    order = client.get(f"/jobs/{TOURER}/build").text
+    assert "step-front-wheel_new" in order
+    assert "step-front-rim_off" in order
+    assert post(client, TANDEM, "convert").status_code == 409
+
+
 def test_the_tables_show_every_row(client: TestClient) -> None:
     def text(table: str) -> str:
         page = client.get("/rules", params={"table": table})

@@ -224,7 +224,7 @@ def _small_line(end: End, case: FitCase, role: SmallRole, pieces: int) -> PartLi
 
 
 WHEEL = "wheel"
-_WHAT = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
+PART_WORDS = {Axis.ROTOR: "rotor", Axis.CALIPER: "caliper", Axis.LEVER: "lever", Axis.PAD: "pads, one pair"}
 
 
 def _beside_the_parts(setup: WheelSetup, case: FitCase, changes: Changes) -> tuple[PartLine, ...]:
@@ -258,7 +258,7 @@ def parts_list(setup: WheelSetup, case: FitCase, changes: Changes | None = None)
     if not changes.anything:
         return ()
     parts = ((axis, case.brake.of(axis)) for axis in AXES if axis in changes.parts)
-    bought = [_line_of(setup.end, _WHAT[axis], part, "") for axis, part in parts]
+    bought = [_line_of(setup.end, PART_WORDS[axis], part, "") for axis, part in parts]
     if case.new_wheel is not None:
         bought.insert(0, _line_of(setup.end, WHEEL, case.new_wheel, ""))
     key = _beside_key(setup, case, changes)

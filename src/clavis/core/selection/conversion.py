@@ -10,12 +10,12 @@ from enum import StrEnum
 
 import numpy as np
 
-from clavis.core.evaluation.parts_list import WHEEL, PartLine, parts_list, price_of
+from clavis.core.evaluation.parts_list import PART_WORDS, WHEEL, PartLine, parts_list, price_of
 from clavis.core.evaluation.setups import setup_with
 from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import Mountings
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Complaint, Job
+from clavis.core.job.document import Complaint, Job, Pick
 from clavis.core.job.wheel import FittedBrake, Presence
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AXES, WheelPart
@@ -27,6 +27,8 @@ from clavis.core.sentences import NOTHING, Sentence, Words, joined, say
 CHEAPEST_LOOKED_AT = 40
 """combinations by price of which the adapter and bolts are added: those differ by less than the rest"""
 
+PARTS_BY_WORD = {WHEEL: "wheel_id", **{words: f"{axis.value}_id" for axis, words in PART_WORDS.items()}}
+"""the fields of a proposal by the words of the parts list"""
 LOOK_AT_HUB = "look whether the hub takes a rotor: six holes or splines"
 
 
@@ -61,6 +63,13 @@ class WheelConversion:
     def unpriced(self) -> tuple[Words, ...]:
         """What it needs beside that has no price."""
         return tuple(line.what for line in self.lines if line.cost is None)
+
+    @property
+    def pick(self) -> Pick | None:
+        """What is proposed when it is taken: the four parts and the wheel; None where it cannot be bought whole."""
+        named = {PARTS_BY_WORD[x.what]: x.part_id for x in self.lines if x.what in PARTS_BY_WORD and x.part_id}
+        wheel = self.verdict is not ConversionVerdict.WHEELS or "wheel_id" in named
+        return Pick(**named) if wheel and len(named.keys() - {"wheel_id"}) == len(AXES) else None
 
     @property
     def wheel_price(self) -> float | None:

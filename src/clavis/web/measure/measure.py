@@ -10,6 +10,7 @@ from starlette.responses import HTMLResponse, Response
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.inspection.walk import place_states, readings_at
+from clavis.core.job.document import Proposal
 from clavis.core.job.places import FIELDS_AT, Place, place_of
 from clavis.core.job.wheel import MOST_ROTOR_POINTS, ROTOR_POINTS, Instrument, Wheel
 from clavis.core.parts.mounts import MOUNT_ROWS, End
@@ -197,3 +198,16 @@ def conversion(v: VisitDep) -> Response:
     b, currency = v.bench, v.request.app.state.settings.currency
     found = b.kept("conversion", lambda: conversion_of(b.job, b.evaluation.mountings, currency))
     return v.piece("measure/conversion.html", found=found)
+
+
+@router.post("/jobs/{job_id}/convert")
+def convert(c: ChangeDep) -> Response:
+    """Propose the conversion: its parts, and its wheels where the hubs take no rotor."""
+    b, currency = c.bench, c.request.app.state.settings.currency
+    found = b.kept("conversion", lambda: conversion_of(b.job, b.evaluation.mountings, currency))
+    picks = {w.end.value: w.pick for w in found.wheels if w.pick is not None} if found else {}
+    if not picks:
+        raise HTTPException(409, "There is nothing to propose: no conversion can be bought whole.")
+    proposal = Proposal(**picks, bedded=b.job.proposal.bedded)
+    c.or_refused(lambda: c.keep_newest("proposal", proposal.model_dump(mode="json")))
+    return c.gone_to("choose")
