@@ -209,6 +209,9 @@ def test_a_conversion_is_proposed_whole_and_becomes_an_order(client: TestClient)
     assert post(client, TOURER, "convert").headers["hx-redirect"] == f"/jobs/{TOURER}/choose"
     proposal = job_of(client, TOURER).proposal
     assert {proposal.front.wheel_id, proposal.rear.wheel_id} == {"w-plain-f622", "w-plain-r622"}
+    answer = told_at(client, f"/jobs/{TOURER}/answer")
+    assert float(re.search(r"(\d+) kr", answer)[1]) > 300 + 214 / 2, answer  # the wheels are in every price
+    assert "choose done" in told_at(client, f"/jobs/{TOURER}/choose")
     build = told_at(client, f"/jobs/{TOURER}/build", view="parts")
     assert "Roller front 622" in build
     assert f"In all {total}" in build

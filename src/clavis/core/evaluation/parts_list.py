@@ -280,5 +280,7 @@ def price_of_brake(setup: WheelSetup, case: FitCase, changes: Changes) -> float:
     if not changes.anything:
         return 0.0
     parts = sum(part.price for axis in changes.parts if (part := case.brake.of(axis)) is not None)
+    if case.new_wheel is not None:
+        parts += case.new_wheel.price
     key = ("price", *_beside_key(setup, case, changes))
     return parts + case.on.once(key, lambda: price_of(_beside_the_parts(setup, case, changes)))

@@ -100,6 +100,7 @@ def renewals_of(b: Bench, end: End) -> tuple[RenewalChip, ...]:
 def context(b: Bench) -> dict[str, Any]:
     order, view = b.order, view_of(b)
     terms = workshop.terms(b.session)
+    labour = labour_of(order, terms)
     needed = {line.need.part_id: line.need.pieces for line in b.supply}
     return {
         "order": order,
@@ -130,7 +131,8 @@ def context(b: Bench) -> dict[str, Any]:
         "accepted": b.job.accepted,
         "accepted_stands": b.job.accepted is not None and b.job.accepted.work == order.stamp,
         "terms": terms,
-        "labour": labour_of(order, terms),
+        "labour": labour,
+        "quoted": None if labour.price is None else order.total + labour.price,
         "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
     }
 

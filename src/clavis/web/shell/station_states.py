@@ -1,6 +1,6 @@
 """What each station says of itself on the way through a job: done, what it lacks, or a conflict."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -73,6 +73,15 @@ def _build(job: Job, order: WorkOrder, signed: SignedState, waits: Words) -> Sta
     return _done(Station.BUILD, True, "") if signed.validity is Validity.STANDS else None
 
 
+def _missing(evaluation: Evaluation, proposes: bool) -> Iterator[OpenPoint]:
+    """What is missing of the setup that is fitted; what a proposal settles, of the proposal."""
+    for name in (SetupName.FITTED, SetupName.PROPOSED) if proposes else (SetupName.FITTED,):
+        for point in evaluation.points(name):
+            of_proposal = point.settles.startswith("proposal.")
+            if point.matter is Matter.MISSING and (not proposes or of_proposal == (name is SetupName.PROPOSED)):
+                yield point
+
+
 def station_views(
     job: Job,
     evaluation: Evaluation,
@@ -83,10 +92,9 @@ def station_views(
 ) -> tuple[StationView, ...]:
     """Every station in order; ``waits`` is for which parts the job waits."""
     missing: dict[Station, list[Words]] = {station: [] for station in Station}
-    for point in evaluation.points(SetupName.FITTED):
-        if point.matter is Matter.MISSING:
-            missing[station_of(point.settles)].append(point.words)
     proposes = job.proposes
+    for point in _missing(evaluation, proposes):
+        missing[station_of(point.settles)].append(point.words)
 
     def plain(station: Station, done: bool = True, open_words: Words = "") -> StationView:
         return _lacking(station, missing[station]) if missing[station] else _done(station, done, open_words)
