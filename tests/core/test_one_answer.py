@@ -134,7 +134,10 @@ def test_the_order_carries_out_what_the_setup_says(place: int) -> None:
 def test_every_bolt_of_an_order_has_its_torque(place: int) -> None:
     for wheel in work_order(JOBS[place], evaluated(place)).wheels:
         rows = [t for t in wheel.torques if t.places]
-        laid = wheel.work.fit.fitted_bolts if wheel.work.set_anew else ()
+        laid = wheel.work.tightened
+        if wheel.work.changes.bolts:
+            assert laid == wheel.work.fit.fitted_bolts
+        assert bool(laid) == (wheel.work.set_anew and bool(wheel.work.fit.fitted_bolts))
         assert Counter(p for t in rows for p in t.places) == Counter(b.stack.place for b in laid)
         for bolt in laid:
             row = next(t for t in rows if bolt.stack.place in t.places)

@@ -14,6 +14,7 @@ from clavis.core.parts.mounts import BoltDirection, ThreadMaterial
 from clavis.core.physics.bike import BikeKind
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job
+from tests.generated import DEMO_JOBS, TRACKS
 from tests.twelve_riders import CABLE, TWO, wheel
 
 FLAT_REAR = {
@@ -70,9 +71,9 @@ BIKES: tuple[Job, ...] = (
 )  # fmt: skip
 
 
-def written() -> list[list[tuple[str, str]]]:
-    """Of each bike the place and the key of every step, in the order of the page."""
-    text = Path("docs/orders.md").read_text(encoding="utf-8").split("## Six bikes")[1].split("\n## ")[0]
+def written(chapter: str = "Six bikes") -> list[list[tuple[str, str]]]:
+    """Of each bike of a chapter the place and the key of every step, in the order of the page."""
+    text = Path("docs/orders.md").read_text(encoding="utf-8").split(f"## {chapter}")[1].split("\n## ")[0]
     bikes = []
     for part in re.split(r"^\*\*\d ", text, flags=re.M)[1:]:
         lines = re.findall(r"^    (bike|front|rear): (.+)$", part, flags=re.M)
@@ -90,3 +91,10 @@ def test_the_order_is_what_a_good_mechanic_does(number: int) -> None:
 
 def test_there_are_six() -> None:
     assert len(written()) == len(BIKES) == 6
+
+
+@pytest.mark.parametrize("place", range(len(DEMO_JOBS)))
+def test_the_demo_orders_are_those_that_were_read(place: int) -> None:
+    read = [*written("The orders of the demo world"), [], []][place]
+    order = work_order(DEMO_JOBS[place], evaluate(DEMO_JOBS[place], CATALOGUE, TRACKS))
+    assert [tuple(step.key.split(":")) for step in order.steps] == read

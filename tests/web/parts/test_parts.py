@@ -7,7 +7,7 @@ from starlette.testclient import TestClient
 
 from tests.store.test_catalogue import HEAD, ONE
 from tests.web.test_pages import TANDEM, exported, field
-from tests.web.told import entries_of, told
+from tests.web.told import entries_of, told, told_at
 
 ROTOR = {
     "id": "x-new-180", "maker": "Haldrick", "model": "New 180", "price": "31", "mass_g": "150", "diameter_mm": "180",
@@ -161,3 +161,15 @@ def test_a_mislabelled_packet_is_flagged_where_it_is_chosen(client: TestClient) 
     fit = client.get(f"/jobs/{TANDEM}/fit").text
     assert flag in fit  # both wheels of the tandem go from 160 to 203
     assert flag not in client.get("/jobs/5/fit").text
+
+
+def test_pieces_on_the_shelf_are_counted_and_shown(client: TestClient) -> None:
+    line = "/parts/line/b-load-203"
+    assert client.post(f"{line}/stock", data={"pieces": "4"}).status_code == 303
+    assert 'name="pieces" min="0" step="1" value="4"' in client.get(line).text
+    build = told_at(client, "/jobs/7/build", view="parts")
+    assert "Brindewal Load 203 1 28.00 4 on the shelf" in build  # two are needed and need not be ordered
+    assert "Brindewal Load 203" not in client.get("/jobs/7/supplier").text
+    for bad in ("-1", "many", "99999999"):
+        assert client.post(f"{line}/stock", data={"pieces": bad}).status_code == 422
+    assert client.post("/parts/line/no-such/stock", data={"pieces": "1"}).status_code == 404

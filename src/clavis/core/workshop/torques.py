@@ -215,8 +215,7 @@ def torques_of(job: Job, work: WheelWork) -> tuple[TorqueLine, ...]:
     lines = _Lines(job, work.end)
     if work.new(Axis.ROTOR):
         _of_rotor(lines, work)
-    if work.set_anew:
-        lines.bolts(work.fit.fitted_bolts)
+    lines.bolts(work.tightened)
     if work.new(Axis.LEVER):
         lines.plain(Fastener.LEVER_CLAMP)
     if work.hydraulic and (work.changes.hose or work.line_parted):

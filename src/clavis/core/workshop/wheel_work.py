@@ -6,6 +6,8 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, WheelResult
 from clavis.core.evaluation.parts_list import Changes, PartLine
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.fit.fit import Fit
+from clavis.core.fit.mounting import FittedBolt
+from clavis.core.fit.stacks import Run
 from clavis.core.job.document import BikeHeld, Job
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.wheel import FittedBrake, LineRuns, Wheel
@@ -83,6 +85,16 @@ class WheelWork:
     def set_anew(self) -> bool:
         """The caliper has to be set to the rotor again."""
         return self.caliper_moves or self.friction
+
+    @property
+    def tightened(self) -> tuple[FittedBolt, ...]:
+        """The bolts of caliper and adapter that are tightened: all where the caliper is unbolted; where it is only set
+        anew those that it is centred by, which is not what holds an adapter."""
+        laid = self.fit.fitted_bolts
+        if self.caliper_moves:
+            return laid
+        own = tuple(bolt for bolt in laid if bolt.run is Run.CALIPER_TO_PART)
+        return (own or laid) if self.set_anew else ()
 
     @property
     def hydraulic(self) -> bool:

@@ -22,6 +22,7 @@ from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
 from clavis.store import catalogue as shelf
 from clavis.store import jobs
+from clavis.store import shelf as stock_room
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
 from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
@@ -65,6 +66,8 @@ class CatalogueLine:
     used_by: int
     refused: tuple[Words, ...] | None
     flag: Words = NOTHING
+    pieces: int = 0
+    """on the workshop's own shelf"""
     """where its words and its sizes disagree"""
 
 
@@ -95,7 +98,7 @@ def parts(
     """Lines of one kind that have every word, those that go on the wheel first."""
     kind = kind if kind in KIND_NAMES else "rotor"
     asked = _wheel_asked(request, session, reading, fits)
-    used = shelf.uses(session)
+    used, lying = shelf.uses(session), stock_room.stock(session)
     words = search.lower().split()[:8]
     lines = []
     for part in catalogue_of(request, session)[0].every():
@@ -108,7 +111,7 @@ def parts(
             continue
         refused = _against(asked, part) if asked else None
         flag = label_conflict(part) if isinstance(part, Adapter) else ""
-        lines.append(CatalogueLine(part, used.get(part.id, 0), refused, flag))
+        lines.append(CatalogueLine(part, used.get(part.id, 0), refused, flag, lying.get(part.id, 0)))
     if asked:
         lines.sort(key=lambda line: (line.refused is None, bool(line.refused)))
     wheels = [
@@ -221,6 +224,7 @@ def _form(
         problem=errors.get("", ""), errors=len(errors),
         history=shelf.history(session, line.part_id) if line.part_id else [],
         used_by=shelf.uses(session).get(line.part_id, 0), labels=PART_FIELDS,
+        pieces=stock_room.stock(session, [line.part_id]).get(line.part_id, 0) if line.part_id else 0,
     )  # fmt: skip
 
 
@@ -296,6 +300,16 @@ def change(
     shelf.keep(session, part.model_copy(update={"id": part_id, "retired": before.retired}), author.who)
     session.commit()
     return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}", 303)
+
+
+@router.post("/parts/line/{part_id}/stock")
+def count(
+    session: SessionDep, author: AuthorDep, part_id: str, pieces: Annotated[int, Form(ge=0, le=stock_room.MOST_PIECES)]
+) -> Response:
+    """Pieces were counted on the workshop's shelf."""
+    _found(session, part_id)
+    stock_room.count(session, part_id, pieces, author.who)
+    return RedirectResponse(f"/parts/line/{part_id}", 303)
 
 
 @router.post("/parts/line/{part_id}/retire")
