@@ -10,6 +10,8 @@ from clavis.core.parameters import ModelParameters
 from tests.bikes import own_job, with_value
 from tests.formats.test_every_input_moves import figures
 
+pytestmark = pytest.mark.long
+
 CHANGES: tuple[dict[str, Any], ...] = (
     {},
     {"rider.hands": "small", "rider.fingers": 2, "rider.style": "pulse"},

@@ -410,7 +410,7 @@ _SMALLS: tuple[tuple[str, str, str | None, float | None, float, float], ...] = (
     ("cup_cone", "Cup and cone M6", "M6", 3.4, 4.0, 0.9),
     ("olive_set", "Olive and insert", None, None, 2.0, 1.6),
     ("inner_cable", "Inner cable", None, None, 22.0, 3.5),
-    ("housing", "Stiff housing, 2 m", None, None, 90.0, 12.0),
+    ("housing", "Stiff housing", None, None, 90.0, 12.0),
     ("ferrule", "Ferrule", None, None, 1.0, 0.4),
     ("end_cap", "End cap", None, None, 0.5, 0.2),
 )

@@ -19,6 +19,8 @@ from clavis.demo.world import gravel
 from tests.bikes import CATALOGUE, own_job, plain, with_value
 from tests.choices import choice_of
 
+pytestmark = pytest.mark.long
+
 
 def held(argument, end=End.FRONT, job=None, catalogue=CATALOGUE):
     job = job or own_job()

@@ -230,6 +230,7 @@ def _unsafe(job: Job) -> bool:
 UNSAFE = [job for job in drawn_jobs(60, seed=14) if _unsafe(job)][:12]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("place", range(len(UNSAFE)))
 def test_no_sequence_of_requests_signs_what_is_unsafe(client: TestClient, place: int) -> None:
     """Everything a page offers, and what it does not: answers, ticks, forged ticks, typed sign-offs, undo."""
@@ -256,6 +257,7 @@ FIELDS = (
 )  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(4))
 def test_whatever_is_pressed_in_whatever_order_nothing_unsafe_stands_signed(client: TestClient, seed: int) -> None:
     """Thirty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""

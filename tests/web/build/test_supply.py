@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Mapping, Sequence
 
 import pytest
@@ -121,3 +122,17 @@ def test_nobody_orders_what_must_not_be_begun(client: TestClient) -> None:
     for change in (data, keep):
         assert client.post(f"/jobs/{TANDEM}/field", data=change).status_code == 200
     assert act(client, "order").status_code == 409
+
+
+def test_what_else_would_do_is_taken_by_one_press(client: TestClient) -> None:
+    client.app.state.supplier = Shop(pieces=0)
+    assert "what else would do, front" in asked(client)
+    piece = client.get(f"/jobs/{TANDEM}/instead/front/pad")
+    assert "Take this one" in piece.text or "Nothing else of the catalogue" in piece.text
+    rotors = client.get(f"/jobs/{TANDEM}/instead/front/rotor")
+    assert "Take this one" in rotors.text
+    part = re.search(r'"part_id":"([\w-]+)"', rotors.text)[1]
+    swap = {"end": "front", "axis": "rotor", "part_id": part, "page": "p", "base": 999, "room": "build"}
+    answer = client.post(f"/jobs/{TANDEM}/swap", data=swap)
+    assert 'class="order"' in answer.text  # the page that is open is Build's
+    assert client.get(f"/jobs/{TANDEM}/instead/front/wing").status_code == 422

@@ -183,6 +183,45 @@ def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longe
     return "" if not found else judge_length(stack, found[0] if longer else found[-1]).words
 
 
+def _of_right_length(stack: BoltStack, stock: Iterable[Bolt], shortest_mm: float, longest_mm: float) -> list[Bolt]:
+    """Stock bolts of the thread between two lengths whose shank stays out of it, shortest first."""
+    rows = (b for b in stock if b.thread == stack.thread and not b.retired)
+    found = (
+        b
+        for b in rows
+        if shortest_mm - _SLACK_MM <= b.length_mm <= longest_mm + _SLACK_MM
+        and b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM
+    )
+    return sorted(found, key=lambda b: (b.length_mm, b.price, b.id))
+
+
+def also_do(choice: BoltChoice, stock: Iterable[Bolt]) -> tuple[Bolt, ...]:
+    """The other stock bolts that hold, clear the bottom and go in with their head where one was chosen.
+
+    Parameters
+    ----------
+    choice : BoltChoice
+        What was chosen for a stack, with the lengths that it allows, mm.
+    stock : iterable of Bolt
+        The shelf. Retired bolts are passed over.
+
+    Returns
+    -------
+    tuple of Bolt
+        Shortest first, without the one that was chosen; empty while the stack is not measured.
+
+    Source: as ``choose_bolt``.
+
+    >>> stack = BoltStack("upper", "M6", (StackLayer("tab", 8.0),), ThreadMaterial.LIGHT_ALLOY, 15.0, "mount")
+    >>> also_do(choose_bolt(stack, []), [])
+    ()
+    """
+    if choice.minimum_mm is None or choice.maximum_mm is None:
+        return ()
+    right = _of_right_length(choice.stack, stock, choice.minimum_mm, choice.maximum_mm)
+    return tuple(b for b in right if b != choice.bolt and not _head_refusal(b, choice.stack))
+
+
 def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
     """The shortest stock bolt between L_min and L_max whose head goes in.
 
@@ -214,15 +253,8 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
             stack, None, None, stack.depth_mm is None, None, "", "", "", lacks, _working(stack, None, lacks)
         )
     shortest, longest = stack.stack_mm + needed, stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM
-    rows = sorted(
-        (b for b in stock if b.thread == stack.thread and not b.retired), key=lambda b: (b.length_mm, b.price, b.id)
-    )
-    long_enough = [
-        b
-        for b in rows
-        if shortest - _SLACK_MM <= b.length_mm <= longest + _SLACK_MM
-        and b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM
-    ]
+    rows = [b for b in stock if b.thread == stack.thread and not b.retired]
+    long_enough = _of_right_length(stack, rows, shortest, longest)
     bolt = next((b for b in long_enough if not _head_refusal(b, stack)), None)
     refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING)
     if bolt is None:

@@ -39,7 +39,7 @@ _JUDGED = "judged, a practised hand in a stand; the workshop's own minutes win"
 @dataclass(frozen=True, kw_only=True)
 class StepRow:
     """One step. ``when`` decides whether it stands; ``caution`` stands with it; ``fastens`` are the kinds of fastener
-    that it tightens; ``needed`` may never be skipped."""
+    that it tightens; ``needed`` may never be skipped; ``source`` is where the act and its caution come from."""
 
     key: str
     topic: Topic
@@ -51,6 +51,7 @@ class StepRow:
     caution: str = ""
     fastens: tuple[Fastener, ...] = ()
     needed: bool = False
+    source: str = "the trade's practice; the maker's instructions for the part win"
 
 
 def _always(_w: WheelWork) -> bool:

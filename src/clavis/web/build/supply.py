@@ -10,8 +10,10 @@ from typing import Annotated
 from fastapi import APIRouter, Form, Request
 from starlette.responses import JSONResponse, Response
 
-from clavis.core.parts.models import Identifier
+from clavis.core.parts.models import Axis, Bolt, Identifier
+from clavis.core.parts.mounts import End
 from clavis.core.records import digest
+from clavis.core.selection.substitutes import other_bolts, substitutes_of
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.workshop.supply import SupplyLine
 from clavis.store import jobs, shelf
@@ -31,6 +33,11 @@ class OfferedLine:
 
     line: SupplyLine
     offer: SupplierOffer | None
+
+    places: tuple[tuple[End, Axis], ...] = ()
+    """where it stands in the order, if it is one of the four parts of a brake"""
+    other_bolts: tuple[Bolt, ...] = ()
+    """of a bolt: others that would do at every place it is for"""
 
     @property
     def dearer(self) -> float | None:
@@ -59,6 +66,17 @@ def supplier_of(request: Request) -> Supplier | None:
     return given
 
 
+def _places(b: Bench) -> dict[str, tuple[tuple[End, Axis], ...]]:
+    """Where each of the four parts of a brake stands in the order."""
+    out: dict[str, tuple[tuple[End, Axis], ...]] = {}
+    for wheel in b.order.wheels:
+        for axis in sorted(wheel.work.changes.parts):
+            part = wheel.work.setup.brake.of(axis)
+            if part is not None:
+                out[part.id] = (*out.get(part.id, ()), (wheel.work.end, axis))
+    return out
+
+
 def to_order(b: Bench) -> tuple[SupplyLine, ...]:
     return tuple(line for line in b.supply if line.to_order)
 
@@ -75,7 +93,15 @@ def offered(v: VisitDep) -> Response:
             offers = dict(supplier.offers([line.need.part_id for line in wanted]))
         except SupplierError as error:
             trouble = f"{error.said}: the prices are the catalogue's, and what it has is not known"
-    told = [OfferedLine(line, offers.get(line.need.part_id)) for line in wanted]
+    places = _places(v.bench)
+    laid = [choice for wheel in v.bench.order.wheels for choice in wheel.work.fit.bolts]
+    stock = tuple(v.bench.catalogue.bolts.values())
+    told = [
+        OfferedLine(
+            x, offers.get(x.need.part_id), places.get(x.need.part_id, ()), other_bolts(laid, x.need.part_id, stock)
+        )
+        for x in wanted
+    ]
     costs = [o.offer.price * o.line.to_order for o in told if o.offer and o.offer.price is not None]
     known = len(costs) == len(told) and bool(told)
     return v.piece(
@@ -88,6 +114,15 @@ def _again(c: Change, said: Words = NOTHING) -> Response:
     c.bench.__dict__.pop("supply", None)  # it was asked for before the shelf changed
     c.bench.__dict__.pop("stations", None)
     return c.answered(c.bench, Room.BUILD, said=said)
+
+
+@router.get("/jobs/{job_id}/instead/{end}/{axis}")
+def instead(v: VisitDep, end: End, axis: Axis) -> Response:
+    """What would do in the place of one part of the order; what lies on the shelf is said."""
+    b = v.bench
+    found = b.kept("instead", lambda: substitutes_of(b.job, b.evaluation, end, axis), end, axis)
+    lying = shelf.stock(v.session, [s.part.id for s in found])
+    return v.piece("build/instead.html", found=found, lying=lying, end=end, axis=axis)
 
 
 @router.post("/jobs/{job_id}/supply/aside")

@@ -102,10 +102,11 @@ def swap(
     end: Annotated[End, Form()],
     axis: Annotated[Axis, Form()],
     part_id: Annotated[str, Form(max_length=60)] = "",
+    room: Annotated[Room, Form()] = Room.CHOOSE,
 ) -> Response:
     """Propose one part; none keeps what is fitted. What cannot go with it comes along; what cannot go at all is
     refused, with the reason."""
-    return c.answered(c.or_refused(lambda: _put(c, end, axis, part_id)), Room.CHOOSE)
+    return c.answered(c.or_refused(lambda: _put(c, end, axis, part_id)), room)
 
 
 MOST_REASONS = 2
