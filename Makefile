@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STYLES_AND_SCRIPTS := "src/clavis/web/**/*.css" "src/clavis/web/**/*.js"
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo demo-reset serve check test bench format schemas lock screenshots clean
+.PHONY: demo demo-reset serve lint check test bench format schemas lock screenshots clean
 
 demo: $(VENV)/.run
 	@$(BIN)/clavis demo
@@ -16,7 +16,7 @@ demo-reset: $(VENV)/.run
 serve: $(VENV)/.run
 	@$(BIN)/clavis serve
 
-check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arrows, tests that are neither long nor in a browser
+lint: $(VENV)/.dev  ## code, templates, styles and scripts; types and arrows
 	$(BIN)/ruff check src tests
 	$(BIN)/ruff format --check src tests
 	$(BIN)/mypy
@@ -24,12 +24,14 @@ check: $(VENV)/.dev  ## lint of code, templates, styles and scripts; types, arro
 	$(BIN)/djlint src/clavis/web --lint --quiet
 	$(BIN)/oxlint --quiet src/clavis/web
 	$(BIN)/oxfmt --check $(STYLES_AND_SCRIPTS)
+
+check: lint  ## lint, and the tests that are neither long nor in a browser
 	$(BIN)/pytest -n auto -m "not browser and not long"
 
-test: check  ## check, the long tests, and those in the browser
-	$(BIN)/pytest -n auto -m long
+test: lint  ## lint, and every test: in one run those without a browser, then those in it
+	$(BIN)/pytest -n auto -m "not browser"
 	@sh tools/need-chromium
-	$(BIN)/pytest -m browser
+	$(BIN)/pytest -m browser tests/browser
 
 bench: $(VENV)/.dev
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=

@@ -51,7 +51,7 @@ def test_what_is_unsafe_bars_the_ticks_until_the_part_comes_new(page: Page, demo
     page.goto(f"{demo}/jobs/{COMMUTER}/build?view=parts")
     renewals = page.get_by_role("group", name="New of the same model, or work done, front")
     expect(renewals.get_by_role("button", name="caliper")).to_have_attribute("aria-pressed", "true")
-    expect(page.locator(".parts-list")).to_contain_text("Brindewal Pull One")
+    expect(page.get_by_role("table", name="Parts")).to_contain_text("Brindewal Pull One")
     page.goto(f"{demo}/jobs/{COMMUTER}/build")
     page.locator(".tick").first.click()
     expect(page.locator(".tick").first).to_have_attribute("aria-pressed", "true")

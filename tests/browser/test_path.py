@@ -167,16 +167,21 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(front.locator(".bolts")).to_contain_text("M6 × 18")
     expect(front.locator(".drawing svg .d-adapter polygon")).to_have_count(1)
 
-    # build: the order, on screen and as a printed page
+    # build: the order, its parts and torques by their keys, and the page to print
     go(page, "build")
-    expect(page.locator(".parts-list")).to_contain_text("Quernmark Plain 203")
-    expect(page.locator(".torques")).to_contain_text("T25 star key")
     first = page.locator(".steps .tick").first
     first.click()
     expect(page.locator(".steps li").first).to_contain_text("Tess")
+    page.keyboard.press("a")
+    expect(page.get_by_role("table", name="Parts")).to_contain_text("Quernmark Plain 203")
+    page.keyboard.press("t")
+    expect(page.locator(".torques")).to_contain_text("T25 star key")
+    page.keyboard.press("q")
+    page.get_by_role("link", name="Print page").first.click()
+    expect(page.locator(".paper")).to_contain_text("Quernmark Plain 203")
     page.emulate_media(media="print")
-    expect(page.locator(".stations")).to_be_hidden()
-    expect(page.locator(".parts-list")).to_be_visible()
+    expect(page.locator(".top")).to_be_hidden()
+    expect(page.locator(".paper")).to_be_visible()
     assert page.pdf(format="A4").startswith(b"%PDF")
     page.emulate_media(media="screen")
 

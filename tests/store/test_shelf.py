@@ -49,3 +49,16 @@ def test_nonsense_is_not_counted(demo_session: Session, pieces: int) -> None:
     with pytest.raises(jobs.NotThereError):
         shelf.count(demo_session, "no-such-part", 1, "Tess")
     assert BOLT in CATALOGUE.bolts
+
+
+def test_what_is_on_the_bike_does_not_go_back_to_the_shelf(demo_session: Session) -> None:
+    """Two ordered pads arrived and one more was set aside; the order needed two: one is left in hand."""
+    shelf.count(demo_session, PAD, 1, "Tess")
+    shelf.set_aside(demo_session, 7, needing(demo_session, u_k2_resin=1), "Tess")
+    shelf.ordered(demo_session, 7, "S-1", [(PAD, 2, 9.5, 3)], "Tess")
+    shelf.arrived(demo_session, 7, PAD, "Tess")
+    shelf.used(demo_session, 7, {PAD: 2}, "Tess")
+    assert shelf.supplied(demo_session, 7)[PAD].in_hand == 1
+    shelf.used(demo_session, 7, {PAD: 1}, "Tess")
+    assert PAD not in shelf.supplied(demo_session, 7)
+    assert shelf.stock(demo_session, [PAD])[PAD] == 0

@@ -174,6 +174,7 @@ def test_history_and_undo(client: TestClient) -> None:
     assert "undo:" in client.get(f"/jobs/{TANDEM}/history").text
 
 
+@pytest.mark.long
 def test_the_ladder_what_would_hold_and_what_stays(client: TestClient) -> None:
     page = client.get(f"/jobs/{TANDEM}/ladder/front").text
     assert "Nothing in the catalogue holds with all the margins asked for on the front" in page

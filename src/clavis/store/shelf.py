@@ -85,6 +85,19 @@ def put_back(session: Session, job_id: int, needed: Mapping[str, int], who: str)
     return total
 
 
+def used(session: Session, job_id: int, needed: Mapping[str, int], who: str) -> None:
+    """An order was carried out: of what was in hand for it the pieces that it needed are on the bike."""
+    for row in session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id)).all():
+        on_bike = min(needed.get(row.part_id, 0), row.taken + row.arrived)
+        from_arrived = min(on_bike, row.arrived)
+        row.arrived, row.ordered = row.arrived - from_arrived, row.ordered - from_arrived
+        row.taken -= on_bike - from_arrived
+        row.who, row.changed_at = who[:40], jobs.now()
+        if not (row.taken or row.ordered):
+            session.delete(row)
+    session.commit()
+
+
 def ordered(
     session: Session, job_id: int, number: str, lines: Sequence[tuple[str, int, float | None, int | None]], who: str
 ) -> None:

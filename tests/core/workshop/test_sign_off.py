@@ -13,9 +13,11 @@ from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
+from clavis.core.selection.conversion import conversion_of
 from clavis.core.verdicts import Severity, Verdict
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed, signed_state
 from clavis.core.workshop.work_order import work_order
+from clavis.demo.world import tourer
 from tests.bikes import CATALOGUE, own_job, plain, with_value
 from tests.generated import DEMO_JOBS, TRACKS, drawn_jobs
 
@@ -248,3 +250,20 @@ def test_a_worn_out_part_is_proposed_new_among_the_candidates(axis: Axis) -> Non
     assert all(cure in c.ids.renew for c in same)
     case = wheel_case(evaluation.mountings[End.FRONT], same[0].ids)
     assert not [p for p in case.points if p.voids]
+
+
+def test_a_conversion_signed_off_is_a_bike_with_discs() -> None:
+    """Its new wheels, their hubs, and what was mounted on them are what is on it; no rim brake is."""
+    job = tourer({})
+    found = conversion_of(job, judged(job).mountings, "kr")
+    picks = {w.end.value: w.pick for w in found.wheels}
+    for end in End:
+        job = with_value(job, f"{end.value}.spoke_gap_mm", 4.0)
+    job = job.model_copy(update={"proposal": Proposal(**picks)})
+    done = sign(with_all_done(job))
+    for end in End:
+        wheel = done.wheel(end)
+        assert (wheel.fitted_brake, wheel.hub_there, wheel.hub) == ("disc", "there", "six_bolt")
+        assert wheel.caliper_id == picks[end.value].caliper_id
+    assert not done.proposes
+    assert judged(done).fitted.wheels.keys() == set(End)

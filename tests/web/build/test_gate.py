@@ -86,6 +86,33 @@ def test_from_order_to_sign_off_to_change_to_void(client: TestClient) -> None:
     assert "Sign-off" in told_at(client, f"/jobs/{number}/history")
 
 
+def test_what_is_left_out_stands_in_the_record_with_its_reason_and_what_must_not_be_is_refused(
+    client: TestClient,
+) -> None:
+    number = laid(client, GOOD)
+    answer_all(client, number)
+
+    def tick(key: str, **data: str) -> int:
+        return client.post(f"/jobs/{number}/tick", data={"key": key, "page": "p", "quiet": "true", **data}).status_code
+
+    assert tick("bike:cool", state="skipped") == 422  # without a reason
+    assert tick("bike:cool", state="skipped", reason="cold since last night") == 204
+    assert tick("bike:walking", state="skipped", reason="it is raining hard") == 422  # never left out
+    assert tick("bike:held", work="0" * 16) == 409  # the page showed another order
+    assert tick("bike:held", at="2031-01-01T10:00:00") == 204
+    assert not job_of(client, number).ticks["bike:held"].at.startswith("2031")
+    assert "cold since last night" in build(client, number)
+    assert tick("bike:cool", state="open") == 204
+    assert tick("bike:cool", state="skipped", reason="cold since last night") == 204
+    tick_all(client, number)
+    assert post(client, number, "supply/aside").status_code == 200
+    assert post(client, number, "sign-off").status_code == 303
+    assert "Left out: Let the rotors cool before a hand is near. Tess Bench, “cold since last night”" in told_at(
+        client, f"/jobs/{number}/build"
+    )
+    assert "Lay back" not in build(client, number)  # what was set aside is on the bike
+
+
 def test_an_order_lists_what_its_verdict_rests_on(client: TestClient) -> None:
     page = told_at(client, f"/jobs/{laid(client, GOOD)}/build")
     rests = page[page.index("What this rests on") :]

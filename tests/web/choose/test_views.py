@@ -11,6 +11,8 @@ from clavis.web.choose.moments import ROWS
 from clavis.web.choose.views import VIEWS, View
 from tests.web.measure.test_measure import post
 
+pytestmark = pytest.mark.long
+
 TANDEM, CABLE = 7, 3
 
 

@@ -22,7 +22,7 @@ from clavis.core.wording.labels import choice_word
 from clavis.core.wording.papers import section_words, torque_number
 from clavis.core.workshop.labour import labour_of
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed
-from clavis.core.workshop.steps import LAYS_BOLTS
+from clavis.core.workshop.steps import LAYS_BOLTS, STEPS
 from clavis.core.workshop.supply import waits_for
 from clavis.core.workshop.torques import TorqueLine
 from clavis.core.workshop.work_order import WorkOrder
@@ -67,6 +67,9 @@ PAPERS: tuple[tuple[str, str, str], ...] = (
     ("quote", "Quote", "for the customer: what, why, what it costs, what it does and does not do"),
     ("handover", "Hand-over", "goes home with the rider: what is on it, bedding in, checks, limits"),
 )
+
+
+STEP_WORDS = {row.key: row.words for row in STEPS}
 
 
 @dataclass(frozen=True)
@@ -123,6 +126,7 @@ def context(b: Bench) -> dict[str, Any]:
         "Validity": Validity,
         "renewals": {end: renewals_of(b, end) for end in End},
         "shortest": SHORTEST_REASON,
+        "step_words": STEP_WORDS,
         "supplied_by_part": {line.need.part_id: line for line in b.supply},
         "may_set_aside": any(line.from_shelf for line in b.supply),
         "to_lay_back": any(s.in_hand > needed.get(p, 0) for p, s in shelf.supplied(b.session, b.opened.id).items()),
@@ -269,10 +273,12 @@ def sign_off(c: ChangeDep) -> Response:
     if c.base != c.bench.opened.version:
         raise HTTPException(409, "The job was changed since this page was opened. Reload, look again, then sign.")
     b, at = c.bench, jobs.now().isoformat(timespec="minutes")
+    needed = {line.need.part_id: line.need.pieces for line in b.supply}
     try:
         jobs.sign_off(c.session, b.opened, c.author, signed(b.job, b.evaluation, b.catalogue, c.author.who, at))
     except (NotYetError, jobs.ConflictError) as error:
         raise c.refused(409, error.said) from None
+    shelf.used(c.session, c.job_id, needed, c.author.who)
     return RedirectResponse(f"/jobs/{c.job_id}/build", 303)
 
 
