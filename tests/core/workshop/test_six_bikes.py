@@ -12,6 +12,7 @@ from clavis.core.job.wheel import FittedBrake, LineRuns, Presence, Wheel
 from clavis.core.parts.models import Axle, Bar, HubInterface
 from clavis.core.parts.mounts import BoltDirection, ThreadMaterial
 from clavis.core.physics.bike import BikeKind
+from clavis.core.workshop.torques import MARKED, Fastener
 from clavis.core.workshop.work_order import work_order
 from tests.bikes import CATALOGUE, own_job
 from tests.generated import DEMO_JOBS, TRACKS
@@ -98,3 +99,21 @@ def test_the_demo_orders_are_those_that_were_read(place: int) -> None:
     read = [*written("The orders of the demo world"), [], []][place]
     order = work_order(DEMO_JOBS[place], evaluate(DEMO_JOBS[place], CATALOGUE, TRACKS))
     assert [tuple(step.key.split(":")) for step in order.steps] == read
+
+
+@pytest.mark.parametrize("job", [*BIKES, *DEMO_JOBS], ids=lambda job: job.title[:24])
+def test_each_fastener_that_a_step_tightens_has_torque_tool_and_lock(job: Job) -> None:
+    """A figure, or the word that only the part has one; a quick release has no torque."""
+    order = work_order(job, evaluate(job, CATALOGUE, TRACKS))
+    for line in order.torques:
+        assert line.fastening.tool
+        assert line.fastening.lock
+        assert (line.low_nm is not None) != (MARKED in line.fastening.note), line.key
+    assert len({line.key for line in order.torques}) == len(order.torques)
+    for step in order.steps:
+        lines = {line.kind for line in step.torques}
+        if step.row.fastens == (Fastener.AXLE,):
+            quick = {w.work.wheel.axle for w in order.wheels if step.end in (None, w.work.end)} == {Axle.QUICK_RELEASE}
+            assert (lines == set()) == quick, step.key
+        elif step.row.fastens:
+            assert lines, step.key
