@@ -254,7 +254,7 @@ def _unsafe(job: Job) -> bool:
     return any(p.grave and p.matter is not Matter.RIDE for p in points)
 
 
-UNSAFE = [job for job in drawn_jobs(60, seed=14) if _unsafe(job)][:12]
+UNSAFE = [job for job in drawn_jobs(60, seed=14) if _unsafe(job)][:8]
 
 
 @pytest.mark.long
@@ -285,7 +285,7 @@ FIELDS = (
 
 
 @pytest.mark.long
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", range(2))
 def test_whatever_is_pressed_in_whatever_order_nothing_unsafe_stands_signed(client: TestClient, seed: int) -> None:
     """Thirty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""
     dice = random.Random(seed)
