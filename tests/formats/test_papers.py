@@ -13,16 +13,16 @@ from clavis.core.units import System
 from clavis.core.wording.papers import (
     Alternative,
     Caution,
-    Money,
     Paragraph,
     Rows,
     Step,
+    handed_over,
     handover_paper,
     order_paper,
     quote_paper,
     section_words,
 )
-from clavis.core.workshop.labour import Labour, PaperSize
+from clavis.core.workshop.labour import Labour, PaperSize, QuoteSum
 from clavis.core.workshop.work_order import work_order
 from clavis.formats.paper_pdf import paper_pdf
 from tests.bikes import CATALOGUE, own_job, plain, with_value
@@ -33,14 +33,14 @@ ORDER = work_order(JOB, FOUND)
 
 
 def quote(price: float | None = 96.0, alternatives=None):
-    money = Money(ORDER.total, Labour(90.0, price), ORDER.unpriced, "kr")
-    return quote_paper(7, JOB, ORDER, money, FOUND.fitted, FOUND.proposed, alternatives or {}, "2026-12-28")
+    money = QuoteSum(ORDER.total, Labour(90.0, price), ORDER.unpriced)
+    return quote_paper(7, JOB, ORDER, money, FOUND, alternatives or {}, "2026-12-28", "kr")
 
 
 PAPERS = {
     "order": order_paper(7, JOB, ORDER, "kr"),
     "quote": quote(),
-    "handover": handover_paper(7, JOB, ORDER, FOUND.fitted, "2026-11-28"),
+    "handover": handover_paper(7, JOB, handed_over(JOB, ORDER, FOUND, "2026-11-28")),
 }
 
 
@@ -64,6 +64,14 @@ def test_the_order_has_every_step_caution_torque_and_part() -> None:
     told = {plain(words) for row in torques.rows for words in row}
     assert "6.0–10.0 N·m (53–89 lbf·in)" in told
     assert {plain(section_words(s)) for s in ORDER.sections} >= {"Before", "Front wheel", "On the road: front"}
+
+
+def test_the_step_that_lays_bolts_says_which_goes_where_and_the_rotor_both_goes() -> None:
+    steps = {s.number: plain(s.under) for s in PAPERS["order"].blocks if isinstance(s, Step)}
+    by_key = {s.key: steps[s.number] for s in ORDER.steps}
+    for choice in ORDER.bolts_of(ORDER.step_of("front:caliper_on")):
+        assert f"{choice.stack.place}: M6 × {choice.bolt.length_mm:g}" in by_key["front:caliper_on"].replace(" mm", "")
+    assert "first to about 3.0 N·m, then 6.0 N·m unless marked otherwise" in by_key["front:rotor_bolted"]
 
 
 def test_a_tick_and_a_reason_stand_on_it() -> None:
@@ -104,7 +112,7 @@ def test_the_hand_over_has_limits_checks_and_the_day_of_the_fluid() -> None:
     assert "filled on" not in told  # no line was opened
     bled = with_value(JOB, "proposal", {"front": {"renew": [Renewal.BLEED.value]}})
     found = evaluate(bled, CATALOGUE, {})
-    told = words_of(handover_paper(7, bled, work_order(bled, found), found.fitted, "2026-11-28"))
+    told = words_of(handover_paper(7, bled, handed_over(bled, work_order(bled, found), found, "2026-11-28")))
     assert "Front: filled on 2026-11-28 with Ulvorn" in told
     assert "the parts that were on it, serviced" in told
 

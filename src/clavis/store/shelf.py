@@ -6,7 +6,7 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from clavis.core.workshop.supply import Supplied, SupplyLine
+from clavis.core.workshop.supply import Supplied, SupplyLine, beyond
 from clavis.store import jobs
 from clavis.store.tables import PartRow, StockRow, SupplyRow
 
@@ -71,30 +71,31 @@ def set_aside(session: Session, job_id: int, lines: Sequence[SupplyLine], who: s
 
 def put_back(session: Session, job_id: int, needed: Mapping[str, int], who: str) -> int:
     """Lay back what is set aside, or arrived, beyond what the order needs now; how many pieces."""
-    total = 0
-    for row in session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id)).all():
-        beyond = max(row.taken + row.arrived - needed.get(row.part_id, 0), 0)
-        if not beyond:
-            continue
-        from_arrived = min(beyond, row.arrived)
-        row.arrived, row.ordered = row.arrived - from_arrived, row.ordered - from_arrived
-        row.taken -= beyond - from_arrived
-        _put(session, row.part_id, stock(session, [row.part_id]).get(row.part_id, 0) + beyond, who)
-        total += beyond
+    more = beyond(supplied(session, job_id), needed)
+    lying = stock(session, list(more))
+    for row in session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id, SupplyRow.part_id.in_(more))).all():
+        pieces = more[row.part_id]
+        _out_of_hand(session, row, pieces, who)
+        _put(session, row.part_id, lying.get(row.part_id, 0) + pieces, who)
     session.commit()
-    return total
+    return sum(more.values())
+
+
+def _out_of_hand(session: Session, row: SupplyRow, pieces: int, who: str) -> None:
+    """Pieces of a part are in hand for the job no more, what arrived for it first; with nothing left nothing is
+    known of it."""
+    from_arrived = min(pieces, row.arrived)
+    row.arrived, row.ordered = row.arrived - from_arrived, row.ordered - from_arrived
+    row.taken -= pieces - from_arrived
+    row.who, row.changed_at = who[:40], jobs.now()
+    if not (row.taken or row.ordered):
+        session.delete(row)
 
 
 def used(session: Session, job_id: int, needed: Mapping[str, int], who: str) -> None:
     """An order was carried out: of what was in hand for it the pieces that it needed are on the bike."""
     for row in session.scalars(select(SupplyRow).where(SupplyRow.job_id == job_id)).all():
-        on_bike = min(needed.get(row.part_id, 0), row.taken + row.arrived)
-        from_arrived = min(on_bike, row.arrived)
-        row.arrived, row.ordered = row.arrived - from_arrived, row.ordered - from_arrived
-        row.taken -= on_bike - from_arrived
-        row.who, row.changed_at = who[:40], jobs.now()
-        if not (row.taken or row.ordered):
-            session.delete(row)
+        _out_of_hand(session, row, min(needed.get(row.part_id, 0), row.taken + row.arrived), who)
     session.commit()
 
 
@@ -118,8 +119,3 @@ def arrived(session: Session, job_id: int, part_id: str, who: str) -> None:
         raise jobs.NotThereError("nothing of this part is on its way for this job")
     row.arrived, row.who, row.changed_at = row.ordered, who[:40], jobs.now()
     session.commit()
-
-
-def awaited(session: Session) -> set[int]:
-    """The jobs for which something that was ordered has not arrived."""
-    return set(session.scalars(select(SupplyRow.job_id).where(SupplyRow.ordered > SupplyRow.arrived)))

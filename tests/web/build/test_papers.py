@@ -1,8 +1,12 @@
 """Quote and papers through the pages: minutes and hour, the customer's word, what is served."""
 
+from io import BytesIO
+
 import pytest
+from pypdf import PdfReader
 from starlette.testclient import TestClient
 
+from tests.web.build.test_gate import finished
 from tests.web.told import told_at
 
 TANDEM, TOURER = 7, 2
@@ -57,6 +61,27 @@ def test_minutes_of_the_workshop_make_its_labour(client: TestClient) -> None:
     assert client.post("/rules/terms", data={"hour": "80", "minutes.bed_in": "30"}).status_code == 303
     assert minutes() == before + 20  # ten more on either wheel
     assert 'value="30"' in client.get("/rules?table=steps").text
-    for bad in ({"minutes.bed_in": "soon"}, {"minutes.bed_in": "-4"}, {"hour": "a lot"}, {"minutes.bed_in": "9999"}):
+    letter = {"hour": "80", "minutes.bed_in": "30", "paper": "letter", "valid_days": "7"}
+    assert client.post("/rules/terms", data=letter).status_code == 303
+    pdf = client.get(f"/jobs/{TANDEM}/papers/order.pdf").content
+    assert float(PdfReader(BytesIO(pdf)).pages[0].mediabox.width) == pytest.approx(612, abs=0.1)
+    for bad in (
+        {"paper": "napkin"},
+        {"valid_days": "0"},
+        {"minutes.bed_in": "soon"},
+        {"minutes.bed_in": "-4"},
+        {"hour": "a lot"},
+        {"minutes.bed_in": "9999"},
+    ):
         assert client.post("/rules/terms", data=bad).status_code == 422, bad
     assert minutes() == before + 20
+
+
+def test_the_hand_over_is_there_once_the_order_is_signed_and_gone(client: TestClient) -> None:
+    number = finished(client)
+    assert f"/jobs/{number}/papers/handover" in client.get(f"/jobs/{number}/build").text
+    page = told_at(client, f"/jobs/{number}/papers/handover")
+    assert "Front: Ulvorn K2 Sinter." in page
+    assert "Front: bedded in by Tess Bench." in page
+    assert "pads new at 1.5 mm" in page
+    assert client.get(f"/jobs/{number}/papers/order").status_code == 404

@@ -87,7 +87,7 @@ def test_a_supplier_that_fails_leaves_the_order_usable(client: TestClient, why: 
     assert "not known" in page
     refused = act(client, "order")
     assert refused.status_code == 502
-    assert f"Nothing was ordered: {why}" in told(refused)
+    assert f"No word that it was ordered: {why}. Pressed again it is the same order" in told(refused)
     assert "687.00" in told_at(client, f"/jobs/{TANDEM}/build", view="parts")
     assert client.post(f"/jobs/{TANDEM}/tick", data={"key": "bike:held", "page": "p"}).status_code == 200
     assert client.get(f"/jobs/{TANDEM}/order.csv").status_code == 200

@@ -6,17 +6,21 @@ from dataclasses import dataclass
 
 from clavis.core import units
 from clavis.core.evaluation.condition_readings import PAD_PLAN_MM, PAD_REPLACE_MM
-from clavis.core.evaluation.evaluate import SetupResult
-from clavis.core.job.document import Job
+from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult
+from clavis.core.evaluation.setups import WheelSetup
+from clavis.core.fit.bolts import BoltChoice
+from clavis.core.job.document import Job, SignOff, StepTick
+from clavis.core.job.renewal import Renewal
 from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
-from clavis.core.parts.models import Axis
+from clavis.core.parts.models import AXES
+from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words, joined, say
 from clavis.core.units import System
 from clavis.core.verdicts import Severity
 from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, setup_sentence
-from clavis.core.workshop.bedding import BeddingPlan
-from clavis.core.workshop.labour import Labour
+from clavis.core.workshop.bedding import BeddingPlan, bedding_plan
+from clavis.core.workshop.labour import QuoteSum
 from clavis.core.workshop.steps import Topic
 from clavis.core.workshop.torques import TorqueLine
 from clavis.core.workshop.work_order import OrderSection, WheelOrder, WorkOrder
@@ -106,7 +110,20 @@ def torque_words(line: TorqueLine) -> Words:
     if line.low_nm is None:
         return "as marked"
     metric, imperial = (f"{torque_number(line, s)}{units.NBSP}{units.sign('nm', s)}" for s in System)
-    return f"{metric} ({imperial}){', its own' if line.marked else ''}"
+    own = ", its own" if line.marked else ""
+    if line.first_nm is None or line.last_nm is None:
+        return f"{metric} ({imperial}){own}"
+    words = "{told}{own}: first to about {first_nm:.1}, then {last_nm:.1}"
+    words += "" if line.marked else " unless marked otherwise"
+    return say(words, told=f"{metric} ({imperial})", own=own, first_nm=line.first_nm, last_nm=line.last_nm)
+
+
+def _bolt_words(choice: BoltChoice) -> Words:
+    """Which bolt goes to one place."""
+    if choice.bolt is None:
+        return say("{place}: {lacks}", place=choice.stack.place, lacks=choice.lacks)
+    return say("{place}: {thread} × {length_mm:size}", place=choice.stack.place, thread=choice.stack.thread,
+               length_mm=choice.bolt.length_mm)  # fmt: skip
 
 
 def _parts(order: WorkOrder, currency: str) -> Rows:
@@ -153,7 +170,10 @@ def order_paper(number: int, job: Job, order: WorkOrder, currency: str) -> Paper
         blocks.append(Heading(section_words(section)))
         for step in section.steps:
             tick = ticked.get(step.key)
-            told = [f"{t.words} {torque_words(t)}" for t in step.torques if section.end is not None]
+            told: list[Words] = [
+                say("{what} {torque}", what=t.words, torque=torque_words(t)) for t in step.torques if section.end
+            ]
+            told += [_bolt_words(choice) for choice in order.bolts_of(step)]
             done: Words = NOTHING
             if tick is not None:
                 words = "{who}, {at}: skipped, {why}" if tick.skipped else "{who}, {at}"
@@ -165,11 +185,7 @@ def order_paper(number: int, job: Job, order: WorkOrder, currency: str) -> Paper
         blocks.append(Heading("Bedding in"))
         blocks += [Paragraph(_bedding(plan)) for plan in plans]
     blocks.append(Signature("Released by, date"))
-    return Paper(
-        say("Work order {number}", number=number),
-        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
-        tuple(blocks),
-    )
+    return _paper(say("Work order {number}", number=number), job, blocks)
 
 
 @dataclass(frozen=True)
@@ -181,36 +197,22 @@ class Alternative:
     verdict: str
 
 
-@dataclass(frozen=True)
-class Money:
-    """What a quote comes to."""
-
-    parts: float
-    labour: Labour
-    unpriced: int
-    currency: str
-
-    @property
-    def total(self) -> float | None:
-        """None while the workshop's hour is not known."""
-        return None if self.labour.price is None else self.parts + self.labour.price
-
-
 def quote_paper(
-    number: int, job: Job, order: WorkOrder, money: Money, fitted: SetupResult | None, proposed: SetupResult | None,
-    alternatives: Mapping[str, Alternative], stands_until: str,
+    number: int, job: Job, order: WorkOrder, money: QuoteSum, evaluation: Evaluation,
+    alternatives: Mapping[str, Alternative], stands_until: str, currency: str,
 ) -> Paper:  # fmt: skip
     """The quote: what, why in plain words, what it costs, what it does and what it does not, one step cheaper and
     dearer, and room to accept it."""
+    fitted, proposed = evaluation.fitted, evaluation.proposed
     blocks: list[Block] = [Heading("What is the matter"), Paragraph(say("{it}.", it=complaint_sentence(job)))]
     if job.complaint_words:
         blocks.append(Paragraph(say("“{words}”", words=job.complaint_words)))
     blocks.append(Paragraph(say("As it is now: {it}.", it=setup_sentence(fitted))))
-    blocks += [Heading("What is done"), _parts(order, money.currency)]
+    blocks += [Heading("What is done"), _parts(order, currency)]
     rows: list[tuple[Words, ...]] = [("parts", _money(money.parts))]
     rows.append((say("work, about {minutes_min:.0}", minutes_min=money.labour.minutes), _money(money.labour.price)))
     rows.append(("together", _money(money.total)))
-    blocks.append(Rows(("", money.currency), tuple(rows), (80, 20), frozenset({1}), True))
+    blocks.append(Rows(("", currency), tuple(rows), (80, 20), frozenset({1}), True))
     if money.unpriced:
         blocks.append(Paragraph(say("Without {pieces:part|parts} whose price is not known.", pieces=money.unpriced)))
     blocks += [Heading("What it does"), Paragraph(say("With it: {it}.", it=setup_sentence(proposed)))]
@@ -220,18 +222,14 @@ def quote_paper(
     if alternatives:
         blocks.append(Heading("One step cheaper, one step dearer"))
         told = tuple((name, a.words, a.verdict, _money(a.price)) for name, a in alternatives.items())
-        blocks.append(Rows(("", "parts", "it", money.currency), told, (12, 56, 14, 18), frozenset({3})))
+        blocks.append(Rows(("", "parts", "it", currency), told, (12, 56, 14, 18), frozenset({3})))
     blocks.append(
         Paragraph(
             say("This quote stands until {day}. Prices of parts may change until they are ordered.", day=stands_until)
         )
     )
     blocks.append(Signature("Accepted by, date"))
-    return Paper(
-        say("Quote {number}", number=number),
-        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
-        tuple(blocks),
-    )
+    return _paper(say("Quote {number}", number=number), job, blocks)
 
 
 def _stop_words(fitted: SetupResult | None, proposed: SetupResult | None) -> Words:
@@ -257,28 +255,73 @@ def _limits(proposed: SetupResult | None) -> list[Words]:
     ]
 
 
-def _wear(wheel: WheelOrder) -> list[Words]:
-    rotor, end = wheel.work.setup.rotor, wheel.work.end
-    least = minimum_thickness_mm(rotor)
+@dataclass(frozen=True)
+class HandedOver:
+    """One wheel as it goes home: what came new, the brake that is on it, the day its line was filled (empty: it was not
+    opened), who bedded it in, and the plan where nobody did yet."""
+
+    end: End
+    new: tuple[str, ...]
+    setup: WheelSetup
+    filled: str
+    bedded_by: str
+    plan: BeddingPlan | None
+
+
+def _bedded_by(tick: StepTick | None) -> str:
+    return tick.who if tick is not None and not tick.skipped else ""
+
+
+def _of_order(wheel: WheelOrder, ticked: Mapping[str, StepTick], day: str) -> HandedOver:
+    work = wheel.work
+    new = tuple(part.name for axis in sorted(work.changes.parts) if (part := work.setup.brake.of(axis)))
+    by = _bedded_by(ticked.get(f"{work.end.value}:bed_in"))
+    return HandedOver(work.end, new, work.setup, day if work.changes.opens_line else "", by, wheel.bedding)
+
+
+def _of_signed(end: End, signed: SignOff, evaluation: Evaluation) -> HandedOver | None:
+    """A wheel after its order; None where the order left nothing on it, or its brake is not whole."""
+    case, day = evaluation.cases[SetupName.FITTED][end], signed.at[:10]
+    since = {what for what, fitted in case.wheel.entered.since.items() if fitted.day == day}
+    if case.setup is None or not since:
+        return None
+    new = tuple(part.name for axis in AXES if Renewal(axis) in since and (part := case.brake.of(axis)))
+    by = _bedded_by(signed.ticks.get(f"{end.value}:bed_in"))
+    result, situation = evaluation.fitted.wheels.get(end) if evaluation.fitted else None, evaluation.situation
+    beds_in = Renewal.BED_IN in since and not by
+    plan = bedding_plan(result, situation) if beds_in and result is not None and situation is not None else None
+    return HandedOver(end, new, case.setup, day if Renewal.BLEED in since else "", by, plan)
+
+
+def handed_over(job: Job, order: WorkOrder, evaluation: Evaluation, day: str) -> tuple[HandedOver, ...]:
+    """The wheels of an order; once it is signed off, and is an order no more, those that it left new parts or fresh
+    fluid on."""
+    if order.wheels:
+        ticked = order.ticked(job)
+        return tuple(_of_order(wheel, ticked, day) for wheel in order.wheels)
+    signed = job.signed_off
+    return () if signed is None else tuple(h for end in End if (h := _of_signed(end, signed, evaluation)) is not None)
+
+
+def _due(wheel: HandedOver) -> list[Words]:
+    """When pads, rotor and fluid are due."""
+    setup = wheel.setup
+    least = minimum_thickness_mm(setup.rotor)
     thin = say("{least_mm:.2}", least_mm=least) if least is not None else "what is marked on it, or its maker says"
     words = (
         "{end:cap}: pads new at {plan_mm:.1} of material, at the latest at {replace_mm:.1}; the rotor not thinner than "
         "{thin}."
     )
-    return [say(words, end=end, plan_mm=PAD_PLAN_MM, replace_mm=PAD_REPLACE_MM, thin=thin)]
-
-
-def _fluid(wheel: WheelOrder, day: str) -> Words:
-    setup = wheel.work.setup
-    if setup.caliper.fluid is Fluid.NONE or not wheel.work.changes.opens_line:
-        return NOTHING
-    grade = setup.filled_with.grade if setup.filled_with else None
-    row = FLUID_GRADES.get(grade or "")
-    words = "{end:cap}: filled on {day} with {what}"
-    ages = row is not None and row.takes_up_water
-    words += "; new again after {years_y:.0}, it takes up water." if ages else "; its maker says when it is due."
-    what = setup.filled_with.name if setup.filled_with else "the fluid that the caliper's maker names"
-    return say(words, end=wheel.work.end, day=day, what=what, years_y=AGES_OVER_Y)
+    told: list[Words] = [say(words, end=wheel.end, plan_mm=PAD_PLAN_MM, replace_mm=PAD_REPLACE_MM, thin=thin)]
+    if wheel.filled and setup.caliper.fluid is not Fluid.NONE:
+        grade = setup.filled_with.grade if setup.filled_with else setup.wheel.entered.fluid_grade
+        row = FLUID_GRADES.get(grade or "")
+        ages = row is not None and row.takes_up_water
+        words = "{end:cap}: filled on {day} with {what}"
+        words += "; new again after {years_y:.0}, it takes up water." if ages else "; its maker says when it is due."
+        what = setup.filled_with.name if setup.filled_with else row.words if row else "the fluid that its maker names"
+        told.append(say(words, end=wheel.end, day=wheel.filled, what=what, years_y=AGES_OVER_Y))
+    return told
 
 
 FIRST_CHECKS: tuple[str, ...] = (
@@ -291,35 +334,24 @@ FIRST_CHECKS: tuple[str, ...] = (
 )
 
 
-def handover_paper(number: int, job: Job, order: WorkOrder, fitted: SetupResult | None, day: str) -> Paper:
+def handover_paper(number: int, job: Job, wheels: tuple[HandedOver, ...]) -> Paper:
     """What goes home with the rider: fitted what and why, bedding in, first checks, wear limits, fluid, cautions."""
-    ticked, blocks = order.ticked(job), list[Block]()
-    blocks.append(Heading("What is on it now"))
-    for wheel in order.wheels:
-        setup, parts = wheel.work.setup, wheel.work.changes.parts
-        new = [part.name for axis in Axis if axis in parts and (part := setup.brake.of(axis)) is not None]
-        what = joined(new, ", ", " and ") if new else "the parts that were on it, serviced"
-        blocks.append(Paragraph(say("{end:cap}: {what}.", end=wheel.work.end, what=what)))
+    blocks: list[Block] = [Heading("What is on it now")]
+    for wheel in wheels:
+        what = joined(wheel.new, ", ", " and ") if wheel.new else "the parts that were on it, serviced"
+        blocks.append(Paragraph(say("{end:cap}: {what}.", end=wheel.end, what=what)))
     blocks += [Heading("Why"), Paragraph(say("{it}.", it=complaint_sentence(job)))]
-    blocks.append(Paragraph(say("As it was: {it}.", it=setup_sentence(fitted))))
-    plans = [w.bedding for w in order.wheels if w.bedding is not None]
-    if plans:
+    if job.complaint_words:
+        blocks.append(Paragraph(say("“{words}”", words=job.complaint_words)))
+    if any(wheel.bedded_by or wheel.plan for wheel in wheels):
         blocks.append(Heading("Bedding in"))
-    for plan in plans:
-        tick = ticked.get(f"{plan.end.value}:bed_in")
-        if tick is not None and not tick.skipped:
-            blocks.append(Paragraph(say("{end:cap}: bedded in by {who}.", end=plan.end, who=tick.who)))
-        else:
-            blocks += [
-                Paragraph(_bedding(plan)),
-                Caution("On a closed road, or one without traffic. Full power comes only after it."),
-            ]
+    for wheel in wheels:
+        if wheel.bedded_by:
+            blocks.append(Paragraph(say("{end:cap}: bedded in by {who}.", end=wheel.end, who=wheel.bedded_by)))
+        elif wheel.plan is not None:
+            blocks.append(Paragraph(_bedding(wheel.plan)))
+            blocks.append(Caution("On a closed road, or one without traffic. Full power comes only after it."))
     blocks += [Heading("First checks"), *[Paragraph(words) for words in FIRST_CHECKS], Heading("When what is due")]
-    for wheel in order.wheels:
-        blocks += [Paragraph(words) for words in (*_wear(wheel), _fluid(wheel, day)) if words]
+    blocks += [Paragraph(words) for wheel in wheels for words in _due(wheel)]
     blocks.append(Signature("Handed over by, date"))
-    return Paper(
-        say("For the rider, order {number}", number=number),
-        say("{rider} · {title}", rider=rider_sentence(job), title=job.title),
-        tuple(blocks),
-    )
+    return _paper(say("For the rider, order {number}", number=number), job, blocks)

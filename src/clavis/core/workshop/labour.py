@@ -43,18 +43,36 @@ class Labour:
 
 
 def labour_of(order: WorkOrder, terms: WorkshopTerms) -> Labour:
-    """The minutes of every step that stands in the order.
-
-    >>> labour_price(90.0, 60.0), labour_price(90.0, None)
-    (90.0, None)
-    """
+    """The minutes of every step that stands in the order."""
     minutes = sum(terms.minutes_of(step.row) for step in order.steps)
     return Labour(minutes, labour_price(minutes, terms.hourly_price))
 
 
 def labour_price(minutes: float, hourly_price: float | None) -> float | None:
-    """What so many minutes cost; None without an hour's price."""
+    """What so many minutes cost; None without an hour's price.
+
+    >>> labour_price(90.0, 60.0), labour_price(90.0, None)
+    (90.0, None)
+    """
     return None if hourly_price is None else minutes / 60 * hourly_price
+
+
+@dataclass(frozen=True)
+class QuoteSum:
+    """What a quote comes to: parts and labour; ``unpriced`` lines are not in it."""
+
+    parts: float
+    labour: Labour
+    unpriced: int
+
+    @property
+    def total(self) -> float | None:
+        """None while the workshop's hour is not known."""
+        return None if self.labour.price is None else self.parts + self.labour.price
+
+
+def quote_sum(order: WorkOrder, terms: WorkshopTerms) -> QuoteSum:
+    return QuoteSum(order.total, labour_of(order, terms), order.unpriced)
 
 
 def known_steps(minutes: Mapping[str, float], rows: tuple[StepRow, ...]) -> dict[str, float]:

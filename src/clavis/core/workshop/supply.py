@@ -88,6 +88,21 @@ def supply_of(
     )
 
 
+def needed_pieces(lines: tuple[SupplyLine, ...]) -> dict[str, int]:
+    """Pieces that the order needs, by part."""
+    return {line.need.part_id: line.need.pieces for line in lines}
+
+
+def beyond(supplied: Mapping[str, Supplied], needed: Mapping[str, int]) -> dict[str, int]:
+    """Pieces that are in hand for a job and that its order does not need, by part.
+
+    >>> beyond({"bolt": Supplied(taken=3, ordered=2, arrived=1)}, {"bolt": 3})
+    {'bolt': 1}
+    """
+    more = {part_id: s.in_hand - needed.get(part_id, 0) for part_id, s in supplied.items()}
+    return {part_id: pieces for part_id, pieces in more.items() if pieces > 0}
+
+
 MOST_NAMED = 3
 
 

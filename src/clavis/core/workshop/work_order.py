@@ -11,12 +11,13 @@ from clavis.core.evaluation.evaluate import Evaluation
 from clavis.core.evaluation.gate import Gate, gate_of
 from clavis.core.evaluation.parts_list import PartLine, price_of
 from clavis.core.evaluation.situation import Situation
+from clavis.core.fit.bolts import BoltChoice
 from clavis.core.fit.plate_release import SPECIAL_CAUTIONS
 from clavis.core.job.document import Job, StepTick
 from clavis.core.parts.mounts import End
 from clavis.core.records import digest
 from clavis.core.workshop.bedding import BeddingPlan, bedding_plan
-from clavis.core.workshop.steps import CAUTIONS, ONCE_FOR_THE_BIKE, STEPS, StepRow, Topic
+from clavis.core.workshop.steps import CAUTIONS, LAYS_BOLTS, ONCE_FOR_THE_BIKE, STEPS, StepRow, Topic
 from clavis.core.workshop.torques import TorqueLine, torques_of
 from clavis.core.workshop.wheel_work import WheelWork, works_of
 
@@ -114,6 +115,12 @@ class WorkOrder:
     def step_of(self, key: str) -> OrderedStep | None:
         """None where the order has no such step."""
         return next((step for step in self.steps if step.key == key), None)
+
+    def bolts_of(self, step: OrderedStep) -> tuple[BoltChoice, ...]:
+        """The bolts that a step lays, place by place; none where it lays none."""
+        if step.row.key != LAYS_BOLTS:
+            return ()
+        return next((w.work.fit.bolts for w in self.wheels if w.work.end is step.end), ())
 
     def may_be_signed(self, job: Job) -> bool:
         """Every step is done and nothing is open that bars it."""

@@ -13,19 +13,17 @@ from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.evaluation.gate import in_order
 from clavis.core.evaluation.parts_list import over_budget
-from clavis.core.fit.bolts import BoltChoice
 from clavis.core.job.document import SHORTEST_REASON, TORQUE_RANGE_NM, BikeHeld, Clearance, StepTick, TorqueFrom
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.mounts import End
 from clavis.core.units import System
 from clavis.core.wording.labels import choice_word
 from clavis.core.wording.papers import section_words, torque_number
-from clavis.core.workshop.labour import labour_of
+from clavis.core.workshop.labour import quote_sum
 from clavis.core.workshop.sign_off import NotYetError, Validity, signed
-from clavis.core.workshop.steps import LAYS_BOLTS, STEPS
-from clavis.core.workshop.supply import waits_for
+from clavis.core.workshop.steps import STEPS
+from clavis.core.workshop.supply import beyond, needed_pieces, waits_for
 from clavis.core.workshop.torques import TorqueLine
-from clavis.core.workshop.work_order import WorkOrder
 from clavis.store import jobs, shelf, workshop
 from clavis.web.build.views import tabs, view_of
 from clavis.web.shell.bench import Bench
@@ -54,12 +52,6 @@ def in_goes(line: TorqueLine, system: str) -> tuple[str, str] | None:
 def usual(line: TorqueLine) -> str:
     """What the trade tightens it to, beside the part's own figure."""
     return torque(replace(line, marked=None), "metric") or "not known"
-
-
-def bolts_at(order: WorkOrder) -> dict[str, tuple[BoltChoice, ...]]:
-    """The bolts that a step lays, by its key."""
-    laid = {w.work.end: w.work.fit.bolts for w in order.wheels if w.work.caliper_moves}
-    return {step.key: laid[step.end] for step in order.steps if step.row.key == LAYS_BOLTS and step.end in laid}
 
 
 PAPERS: tuple[tuple[str, str, str], ...] = (
@@ -103,8 +95,6 @@ def renewals_of(b: Bench, end: End) -> tuple[RenewalChip, ...]:
 def context(b: Bench) -> dict[str, Any]:
     order, view = b.order, view_of(b)
     terms = workshop.terms(b.session)
-    labour = labour_of(order, terms)
-    needed = {line.need.part_id: line.need.pieces for line in b.supply}
     return {
         "order": order,
         "view": view,
@@ -120,7 +110,6 @@ def context(b: Bench) -> dict[str, Any]:
         "TORQUE_SIGNS": TORQUE_SIGNS,
         "usual": usual,
         "section_words": section_words,
-        "bolts": bolts_at(order),
         "in_goes": in_goes,
         "signed": b.signed,
         "Validity": Validity,
@@ -129,14 +118,13 @@ def context(b: Bench) -> dict[str, Any]:
         "step_words": STEP_WORDS,
         "supplied_by_part": {line.need.part_id: line for line in b.supply},
         "may_set_aside": any(line.from_shelf for line in b.supply),
-        "to_lay_back": any(s.in_hand > needed.get(p, 0) for p, s in shelf.supplied(b.session, b.opened.id).items()),
+        "to_lay_back": beyond(shelf.supplied(b.session, b.opened.id), needed_pieces(b.supply)),
         "waits": waits_for(b.supply),
         "papers": PAPERS,
         "accepted": b.job.accepted,
         "accepted_stands": b.job.accepted is not None and b.job.accepted.work == order.stamp,
         "terms": terms,
-        "labour": labour,
-        "quoted": None if labour.price is None else order.total + labour.price,
+        "quote": quote_sum(order, terms),
         "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
     }
 
@@ -273,7 +261,7 @@ def sign_off(c: ChangeDep) -> Response:
     if c.base != c.bench.opened.version:
         raise HTTPException(409, "The job was changed since this page was opened. Reload, look again, then sign.")
     b, at = c.bench, jobs.now().isoformat(timespec="minutes")
-    needed = {line.need.part_id: line.need.pieces for line in b.supply}
+    needed = needed_pieces(b.supply)
     try:
         jobs.sign_off(c.session, b.opened, c.author, signed(b.job, b.evaluation, b.catalogue, c.author.who, at))
     except (NotYetError, jobs.ConflictError) as error:

@@ -12,8 +12,8 @@ from clavis.core.parts.mounts import End
 from clavis.core.selection.recommendation import one_step_beside
 from clavis.core.selection.schools import Candidate, together
 from clavis.core.sentences import Words, joined, say
-from clavis.core.wording.papers import Alternative, Money, Paper, handover_paper, order_paper, quote_paper
-from clavis.core.workshop.labour import PaperSize, WorkshopTerms, labour_of
+from clavis.core.wording.papers import Alternative, Paper, handed_over, handover_paper, order_paper, quote_paper
+from clavis.core.workshop.labour import PaperSize, WorkshopTerms, quote_sum
 from clavis.formats.paper_pdf import paper_pdf
 from clavis.store import jobs, workshop
 from clavis.web.shell.bench import Bench
@@ -55,24 +55,20 @@ def _alternatives(b: Bench) -> dict[str, Alternative]:
     return {name: told(pair) for name, pair in zip(("cheaper", "dearer"), found, strict=True) if pair is not None}
 
 
-def _money(b: Bench, terms: WorkshopTerms, currency: str) -> Money:
-    return Money(b.order.total, labour_of(b.order, terms), b.order.unpriced, currency)
-
-
 def paper_of(v: Visit, what: PaperKind, terms: WorkshopTerms) -> Paper:
-    """One of the papers of a job's order. Raises 404 without an order."""
+    """One of the papers of a job's order; the hand-over also once that is signed off. Raises 404 without an order."""
     b, currency, today = v.bench, v.request.app.state.settings.currency, jobs.now().date()
+    wheels = handed_over(b.job, b.order, b.evaluation, today.isoformat()) if what is PaperKind.HANDOVER else ()
+    if wheels:
+        return handover_paper(b.opened.id, b.job, wheels)
     if not b.order.wheels:
         raise HTTPException(404, "There is no order: nothing is to be done.")
     if what is PaperKind.ORDER:
         return order_paper(b.opened.id, b.job, b.order, currency)
-    if what is PaperKind.HANDOVER:
-        return handover_paper(b.opened.id, b.job, b.order, b.evaluation.fitted, today.isoformat())
     until = (today + timedelta(days=terms.valid_days)).isoformat()
-    evaluation = b.evaluation
     return quote_paper(
-        b.opened.id, b.job, b.order, _money(b, terms, currency), evaluation.fitted, evaluation.proposed,
-        _alternatives(b), until,
+        b.opened.id, b.job, b.order, quote_sum(b.order, terms), b.evaluation,
+        _alternatives(b), until, currency,
     )  # fmt: skip
 
 
@@ -98,7 +94,7 @@ def accepted(c: ChangeDep, customer: Annotated[str, Form(max_length=40)] = "") -
         return c.answered(c.or_refused(lambda: c.keep_newest("accepted", None)), Room.BUILD)
     if not order.wheels:
         raise HTTPException(409, "There is nothing to accept: no order.")
-    total = _money(c.bench, terms, "").total
+    total = quote_sum(order, terms).total
     if total is None:
         raise HTTPException(422, "Say what the workshop's hour costs first: the quote has no sum.")
     at = jobs.now().isoformat(timespec="minutes")

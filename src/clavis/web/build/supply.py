@@ -3,7 +3,7 @@ fails leaves the order as it is, and what is not known is said."""
 
 import csv
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Annotated
 
@@ -15,7 +15,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.records import digest
 from clavis.core.selection.substitutes import other_bolts, substitutes_of
 from clavis.core.sentences import NOTHING, Words, say
-from clavis.core.workshop.supply import SupplyLine
+from clavis.core.workshop.supply import SupplyLine, needed_pieces
 from clavis.store import jobs, shelf
 from clavis.supplier.http_supplier import supplier_at
 from clavis.supplier.offers import Asked, Supplier, SupplierError, SupplierOffer
@@ -111,9 +111,7 @@ def offered(v: VisitDep) -> Response:
 
 
 def _again(c: Change, said: Words = NOTHING) -> Response:
-    c.bench.__dict__.pop("supply", None)  # it was asked for before the shelf changed
-    c.bench.__dict__.pop("stations", None)
-    return c.answered(c.bench, Room.BUILD, said=said)
+    return c.answered(replace(c.bench), Room.BUILD, said=said)  # what this one knows of the shelf was asked before
 
 
 @router.get("/jobs/{job_id}/instead/{end}/{axis}")
@@ -135,8 +133,7 @@ def aside(c: ChangeDep) -> Response:
 @router.post("/jobs/{job_id}/supply/back")
 def back(c: ChangeDep) -> Response:
     """Lay back on the shelf what the order needs no more."""
-    needed = {line.need.part_id: line.need.pieces for line in c.bench.supply}
-    pieces = shelf.put_back(c.session, c.job_id, needed, c.author.who)
+    pieces = shelf.put_back(c.session, c.job_id, needed_pieces(c.bench.supply), c.author.who)
     return _again(c, say("{pieces:piece|pieces} laid back", pieces=pieces))
 
 
@@ -154,7 +151,8 @@ def order(c: ChangeDep) -> Response:
     try:
         confirmed = supplier.order(f"job-{c.job_id}-{digest('|'.join(before))}", asked)
     except SupplierError as error:
-        raise c.refused(502, say("Nothing was ordered: {why}.", why=error.said)) from None
+        words = "No word that it was ordered: {why}. Pressed again it is the same order, not a second one."
+        raise c.refused(502, say(words, why=error.said)) from None
     told = {offer.part_id: offer for offer in confirmed.lines}
     kept = [(a.part_id, a.pieces, told[a.part_id].price, told[a.part_id].days) for a in asked]
     shelf.ordered(c.session, c.job_id, confirmed.number, kept, c.author.who)

@@ -6,7 +6,7 @@ from starlette.responses import Response
 
 from clavis.core.parts.mounts import End
 from clavis.core.wording.papers import section_words
-from clavis.web.build.build import TORQUE_SIGNS, bolts_at, in_goes, torque
+from clavis.web.build.build import TORQUE_SIGNS, in_goes, torque
 from clavis.web.shell.visit import VisitDep
 
 router = APIRouter()
@@ -17,7 +17,7 @@ def work(v: VisitDep) -> Response:
     """Every step of the order on one page, of which one is shown."""
     order = v.bench.order
     return v.page(
-        None, "build/work.html", order=order, ticked=order.ticked(v.bench.job), bolts=bolts_at(order), torque=torque,
+        None, "build/work.html", order=order, ticked=order.ticked(v.bench.job), torque=torque,
         in_goes=in_goes, section_words=section_words, TORQUE_SIGNS=TORQUE_SIGNS,
     )  # fmt: skip
 

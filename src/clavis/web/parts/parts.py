@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Annotated, Any, get_origin
 
-from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
+from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
@@ -25,7 +25,7 @@ from clavis.store import jobs
 from clavis.store import shelf as stock_room
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
-from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
+from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep
 from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
@@ -252,13 +252,6 @@ def edit(request: Request, session: SessionDep, reading: ReaderDep, part_id: str
     part, stamp = _found(session, part_id)
     texts = _texts_of(part, reading.system)
     return _form(request, reading, session, _Opened(part.kind, part_id, stamp, part.retired), texts)
-
-
-async def part_form(request: Request) -> FormData:
-    return await request.form()
-
-
-FormDep = Annotated[FormData, Depends(part_form)]
 
 
 @router.post("/parts/new/{kind}")

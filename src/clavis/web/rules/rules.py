@@ -1,8 +1,6 @@
 """The rule tables, readable: mounts, hubs, checks, conditions, causes, compounds, fluids, heat colours, schools."""
 
-from typing import Annotated
-
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import entries
@@ -20,13 +18,13 @@ from clavis.core.parts.mounts import MOUNT_ROWS, TELLING_TOLERANCE_MM
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
 from clavis.core.records import columns_of
 from clavis.core.selection.schools import SCHOOLS
-from clavis.core.workshop.labour import known_steps
+from clavis.core.workshop.labour import PaperSize, known_steps
 from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.torques import TORQUE_ROWS
 from clavis.store import jobs, workshop
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.plots import friction_picture
-from clavis.web.shell.readers import AuthorDep, ReaderDep
+from clavis.web.shell.readers import AuthorDep, FormDep, ReaderDep
 from clavis.web.shell.templates import render
 
 router = APIRouter()
@@ -67,6 +65,7 @@ def rules(request: Request, session: SessionDep, reading: ReaderDep, table: str 
         grade_columns=columns_of(FluidGradeRow),
         torques=TORQUE_ROWS.values(),
         steps=STEPS,
+        paper_sizes=tuple(PaperSize),
         terms=workshop.terms(session),
         witnesses=WITNESSES,
         doubt_k=WITNESS_DOUBT_K,
@@ -75,19 +74,17 @@ def rules(request: Request, session: SessionDep, reading: ReaderDep, table: str 
 
 
 @router.post("/rules/terms")
-async def terms(
-    request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, name: Annotated[str, Form()] = "",
-    hour: Annotated[str, Form(max_length=40)] = "",
-) -> Response:  # fmt: skip
-    """What the workshop sets for itself: its name on papers, its hour, and the minutes of steps as it knows them."""
-    form = await request.form()
-    typed = {key.removeprefix("minutes."): str(text) for key, text in form.items() if key.startswith("minutes.")}
-    currency = request.app.state.settings.currency
+def terms(request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, form: FormDep) -> Response:
+    """What the workshop sets for itself: its name on papers, its hour, how long a quote stands, its paper, and the
+    minutes of steps as it knows them."""
+    typed = {key: str(text).strip() for key, text in form.items()}
+    of_steps = {k.removeprefix("minutes."): text for k, text in typed.items() if k.startswith("minutes.") and text}
+    currency, hour = request.app.state.settings.currency, typed.get("hour", "")
+    told: dict[str, object] = {name: typed[name] for name in ("name", "valid_days", "paper") if name in typed}
     try:
-        minutes = {key: entries.parse(text, "min", name=key) for key, text in typed.items() if text.strip()}
-        price = entries.parse(hour, "price", currency=currency, name="hour") if hour.strip() else None
-        told = {"name": name.strip(), "hourly_price": price, "minutes": known_steps(minutes, STEPS)}
-        workshop.set_terms(session, told, author.who)
+        told["hourly_price"] = entries.parse(hour, "price", currency=currency, name="hour") if hour else None
+        minutes = {key: entries.parse(text, "min", name=key) for key, text in of_steps.items()}
+        workshop.set_terms(session, told | {"minutes": known_steps(minutes, STEPS)}, author.who)
     except (QuantityError, jobs.RefusedError) as error:
         raise HTTPException(422, reading.told(error.said)) from None
     return RedirectResponse("/rules?table=steps", 303)

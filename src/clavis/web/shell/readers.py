@@ -5,6 +5,7 @@ from typing import Annotated
 from urllib.parse import unquote
 
 from fastapi import Depends, Form, HTTPException, Request
+from starlette.datastructures import FormData
 
 from clavis.core.sentences import Words
 from clavis.core.units import System
@@ -43,3 +44,11 @@ def author(reading: ReaderDep, page: Annotated[str, Form(max_length=32)] = "") -
 
 
 AuthorDep = Annotated[jobs.Author, Depends(author)]
+
+
+async def typed_form(request: Request) -> FormData:
+    """Everything a form sends, for routes whose fields are those of a table."""
+    return await request.form()
+
+
+FormDep = Annotated[FormData, Depends(typed_form)]
