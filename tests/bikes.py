@@ -6,7 +6,8 @@ from typing import Any
 from clavis.core.fit.checks import CheckResult, results_of
 from clavis.core.fit.fit import Fit, fit_of
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Bike, Complaint, Conditions, Job, Load, Pick, Proposal, Ride, Rider, Use, Wishes
+from clavis.core.job.document import Bike, Complaint, Conditions, Job, Load, Proposal, Ride, Rider, Use, Wishes
+from clavis.core.job.pick import Pick
 from clavis.core.job.resolved_wheel import resolve_wheel
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.catalogue import Catalogue

@@ -10,7 +10,6 @@ from clavis.core.job.document import (
     HandSize,
     Job,
     Load,
-    Pick,
     Proposal,
     Ride,
     Rider,
@@ -21,6 +20,7 @@ from clavis.core.job.document import (
     Wheel,
     Wishes,
 )
+from clavis.core.job.pick import Pick
 from clavis.core.parts.models import Axle, HubInterface, ThreadMaterial
 from clavis.core.parts.mounts import BoltDirection
 from clavis.core.physics.bike import BikeKind, Surface, Tread

@@ -4,6 +4,7 @@ All are engineering judgement or textbook figures (docs/model.md); a maker's fig
 replaces them. ``spread`` is the 90 % half-width of a lognormal as a share of the value unless noted.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -64,6 +65,10 @@ class ModelParameters(BaseModel):
     """multiplier on every rotor-to-carrier conductance; what calibration moves"""
 
 
+NINETY_PERCENT_Z = 1.6448536269514722
+"""standard normal quantile at 95 %: the half-width of a 90 % interval"""
+
+
 class Spread(StrEnum):
     """How a doubtful value is drawn: a lognormal whose 90 % half-width is a share of the value, or a normal cut
     at its bounds whose 90 % half-width is in the value's own unit."""
@@ -118,14 +123,16 @@ NOMINAL: dict[str, float] = {"front_share": 0.0}
 """what is added, and so is nothing where it is as stated; what multiplies is one"""
 
 
-def doubt_words(key: str) -> str:
-    """How wide a doubtful value is drawn, in words; empty where it is not sampled."""
+def doubt_words(key: str, narrowed: Mapping[str, float] | None = None) -> str:
+    """How wide a doubtful value is drawn, in words; empty where it is not sampled. ``narrowed`` are half-widths that a
+    calibration made smaller."""
     doubt = next((d for d in DOUBTS if d.key == key), None)
     if doubt is None:
         return ""
+    half_width = min((narrowed or {}).get(key, doubt.half_width), doubt.half_width)
     if doubt.spread is Spread.LOGNORMAL:
-        return f"± {100 * doubt.half_width:.0f} %"
-    return f"± {doubt.half_width:g}"
+        return f"± {100 * half_width:.0f} %"
+    return f"± {half_width:.2g}"
 
 
 _JUDGED = "engineering judgement"

@@ -15,6 +15,17 @@ class Record(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
+ItemId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+"""the name of one item of a list, by which its place is found"""
+
+
+class Tick(Record):
+    """Who, and when."""
+
+    who: str = Field(min_length=1, max_length=40)
+    at: str = Field(min_length=10, max_length=40)
+
+
 def within(low: float, high: float, description: str = "") -> Any:
     """A figure that may be missing, with the range it must lie in."""
     return Field(None, ge=low, le=high, allow_inf_nan=False, description=description or None)

@@ -29,7 +29,7 @@ class Figure:
     equation: str = ""
     given: tuple[Given, ...] = ()
     source: Words = ""
-    uncertainty: str = ""
+    uncertainty: Words = ""
     steps: tuple[Words, ...] = field(default=())
     lacks: Words = ""
     instead: Words = ""

@@ -13,7 +13,6 @@ from clavis.core.job.document import (
     HandSize,
     Job,
     Load,
-    Pick,
     Proposal,
     Ride,
     Rider,
@@ -24,6 +23,7 @@ from clavis.core.job.document import (
     Wish,
     Wishes,
 )
+from clavis.core.job.pick import Pick
 from clavis.core.job.special_mount import SpecialMount, SpecialMounts
 from clavis.core.job.wheel import (
     FittedBrake,
@@ -43,10 +43,12 @@ from clavis.core.physics.descent import Style
 from clavis.core.physics.friction import PadState
 from clavis.core.physics.road import Section
 from clavis.demo.catalogue import demo_parts
+from clavis.demo.proving import tried
 from clavis.demo.roads import RIDES
 from clavis.formats.recordings import read_gpx
 from clavis.store import jobs, ride_library, workshop
 from clavis.store.tables import (
+    CalibrationRow,
     ChangeRow,
     JobPartRow,
     JobRow,
@@ -381,7 +383,7 @@ def fill_if_empty(session: Session) -> bool:
     workshop.set_terms(session, {"name": "Workshop at the old lock", "hourly_price": 64.0}, BENCH.who)
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
-        jobs.create_job(session, make(tracks), BENCH, demo=True)
+        jobs.create_job(session, tried(make(tracks)), BENCH, demo=True)
     for ride in library(tracks):
         ride_library.keep(session, ride, BENCH.who)
     session.commit()
@@ -391,7 +393,8 @@ def fill_if_empty(session: Session) -> bool:
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
     for table in (
-        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, ChangeRow, JobRow, TrackRow, PartRow,
+        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, CalibrationRow, ChangeRow, JobRow,
+        TrackRow, PartRow,
     ):  # fmt: skip
         session.execute(delete(table))
     session.commit()

@@ -24,7 +24,7 @@ from clavis.core.evaluation.regeneration import spared_words
 from clavis.core.evaluation.rides import AlwaysCounts, RideFigures, always_of, rides_of
 from clavis.core.evaluation.sampling import Band, Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.sheet import limit_words
-from clavis.core.evaluation.situation import Situation
+from clavis.core.evaluation.situation import Situation, parameters_of
 from clavis.core.evaluation.wear import wear_life, year_of_wear
 from clavis.core.evaluation.worst_speed import worst_on_ride
 from clavis.core.fit.fit import Fit
@@ -392,7 +392,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
     situation = evaluation.situation
     sampled: dict[SetupName, dict[End, SampledAnswer]] = {}
     if samples and situation is not None:
-        draws = draws_of(situation.parameters, file.job.seed, samples)
+        draws = draws_of(situation.parameters, file.job.seed, samples, narrowed=situation.narrowed)
         for name, setup in evaluation.setups.items():
             if setup.load is None or setup.demand is None:
                 continue
@@ -409,7 +409,7 @@ def answers_of(file: JobFile, samples: int = 0) -> dict[str, Any]:
         rear_to_cg_m=bike.rear_to_cg_m if bike else None,
         cg_height_m=bike.cg_height_m if bike else None,
         grip_ratio=situation.grip if situation else None,
-        parameters=file.job.parameters,
+        parameters=parameters_of(file.job),
         seed=file.job.seed,
         gate=_gate(gate_of(file.job, evaluation)),
         signed_off=_signed_off(file.job, signed_state(file.job, evaluation, catalogue)),

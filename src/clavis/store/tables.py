@@ -113,6 +113,17 @@ class WorkshopRow(Base):
     changed_at: Mapped[datetime]
 
 
+class CalibrationRow(Base):
+    """What a job learnt on the road, for bikes like it: found by their likeness."""
+
+    __tablename__ = "calibration"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    likeness: Mapped[str] = mapped_column(String(16), index=True)
+    title: Mapped[str] = mapped_column(String(80), default="")
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
 class JobPartRow(Base):
     """Which parts a job uses, so that none of them is ever deleted."""
 

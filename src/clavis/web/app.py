@@ -21,7 +21,7 @@ from clavis.web.job import job, why
 from clavis.web.keep import keep
 from clavis.web.measure import measure
 from clavis.web.parts import parts
-from clavis.web.prove import prove
+from clavis.web.prove import heat, prove, runs
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
@@ -35,7 +35,7 @@ ROOMS = (
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
-    *(fit, special, build, papers, supply, work, prove, keep),
+    *(fit, special, build, papers, supply, work, prove, runs, heat, keep),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})

@@ -5,7 +5,8 @@ import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.evaluation.sheet import wheel_figures
-from clavis.core.job.document import Pick, Proposal
+from clavis.core.job.document import Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
 from clavis.core.verdicts import Severity, Verdict

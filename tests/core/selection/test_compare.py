@@ -3,7 +3,8 @@
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.job.document import Pick, Pin, School
+from clavis.core.job.document import Pin, School
+from clavis.core.job.pick import Pick
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
 from clavis.core.selection.compare import FITTED, PROPOSED, compare, pin_name

@@ -5,7 +5,8 @@ from functools import cache
 import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.job.document import Pick, School, Wish
+from clavis.core.job.document import School, Wish
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.mounts import End

@@ -3,7 +3,7 @@
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.job.document import Pick
+from clavis.core.job.pick import Pick
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.models import Construction
 from clavis.core.parts.mounts import End

@@ -3,7 +3,8 @@
 import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.job.document import Pick, Proposal
+from clavis.core.job.document import Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.workshop.labour import WorkshopTerms, known_steps, labour_of
 from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.work_order import work_order

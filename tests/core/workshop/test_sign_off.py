@@ -7,7 +7,8 @@ import pytest
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.gate import GateLevel, gate_of, level_of, same_evidence, worked_on
 from clavis.core.evaluation.open_points import Matter, OpenPoint
-from clavis.core.job.document import Clearance, Job, Pick, Proposal, StepTick
+from clavis.core.job.document import Clearance, Job, Proposal, StepTick
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis

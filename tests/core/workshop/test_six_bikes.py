@@ -6,7 +6,8 @@ from pathlib import Path
 import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
-from clavis.core.job.document import Bike, BikeHeld, Job, Pick, Proposal
+from clavis.core.job.document import Bike, BikeHeld, Job, Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.wheel import FittedBrake, LineRuns, Presence, Wheel
 from clavis.core.parts.models import Axle, Bar, HubInterface

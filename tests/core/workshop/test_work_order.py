@@ -4,7 +4,8 @@ import pytest
 
 from clavis.core.evaluation.evaluate import evaluate
 from clavis.core.fit.special_plate import plate_of
-from clavis.core.job.document import Pick, Proposal
+from clavis.core.job.document import Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.special_mount import DummyChecked, Release, TemplateTried, Tried
 from clavis.core.parts.catalogue import Catalogue

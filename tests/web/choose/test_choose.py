@@ -5,7 +5,7 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.core.job.document import Pick
+from clavis.core.job.pick import Pick
 from tests.web.measure.test_measure import job_of, post
 from tests.web.test_pages import GRAVEL, TANDEM
 

@@ -2,6 +2,7 @@
 were put in, their sources, their doubt; and what makes an integrated figure checkable by hand (docs/model.md,
 section 5)."""
 
+from dataclasses import replace
 from math import exp, hypot, sqrt
 
 import numpy as np
@@ -33,7 +34,33 @@ def heat_figures(w: WheelResult, situation: Situation, *, brief: bool = False) -
     """Every figure of heat of one wheel; ``brief`` without the rotor's bounds, which have to be searched for."""
     figures = (_rotor(w, situation, brief), _carrier(w), _pads(w), _caliper(w), _fade_onset(w), *_energy(w), _cool(w))
     fluid = _fluid(w) if w.heat.fluid_peak_c is not None else ()
-    return (*figures, *fluid)
+    return tuple(_as_calibrated(figure, situation) for figure in (*figures, *fluid))
+
+
+_LEARNT = {"C": "convection_ratio"}
+"""symbols of what a calibration moves, where they are put into a figure"""
+
+
+def _as_calibrated(figure: Figure, situation: Situation) -> Figure:
+    """The figure with the doubt that a calibration left, and where its multipliers come from now."""
+    learnt, narrowed = situation.calibrated, situation.narrowed
+    if learnt is None:
+        return figure
+    words = "calibrated by {who}, {day}, from {readings:reading|readings}"
+    source = say(words, who=learnt.who, day=learnt.at[:10], readings=learnt.readings)
+    told = tuple(
+        replace(
+            given, source=say("{source}, {doubt}", source=source, doubt=doubt_words(_LEARNT[given.symbol], narrowed))
+        )
+        if given.symbol in _LEARNT
+        else given
+        for given in figure.given
+    )
+    uncertainty = figure.uncertainty
+    if uncertainty == HEAT_DOUBT:
+        left = [doubt_words(key, narrowed) for key in ("convection_ratio", "airflow_front_ratio")]
+        uncertainty = say("{source}: convection {c}, airflow {a}", source=source, c=left[0], a=left[1])
+    return replace(figure, given=told, uncertainty=uncertainty)
 
 
 def _rotor(w: WheelResult, situation: Situation, brief: bool) -> Figure:

@@ -31,7 +31,7 @@ from clavis.core.evaluation.setups import row_of
 from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wear import wear_mm
 from clavis.core.job.document import Grit, Job
-from clavis.core.parameters import DOUBTS, NOMINAL, Doubt, ModelParameters, Spread
+from clavis.core.parameters import DOUBTS, NINETY_PERCENT_Z, NOMINAL, Doubt, ModelParameters, Spread
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import one
@@ -43,8 +43,6 @@ from clavis.core.verdicts import Verdict
 Array = NDArray[np.float64]
 
 SAMPLES = 128
-NINETY_PERCENT_Z = 1.6448536269514722
-"""standard normal quantile at 95 %: the half-width of a 90 % interval"""
 BAND = (10.0, 50.0, 90.0)
 
 
@@ -96,12 +94,23 @@ class Draws:
         return LoadDraws(by["mass"], by["drag_area"], np.ones(self.all) if recorded else by["speed"], by["front_share"])
 
 
-def draws_of(parameters: ModelParameters, seed: int, samples: int = SAMPLES, *, own: bool = True) -> Draws:
+def draws_of(
+    parameters: ModelParameters,
+    seed: int,
+    samples: int = SAMPLES,
+    *,
+    own: bool = True,
+    narrowed: Mapping[str, float] | None = None,
+) -> Draws:
+    """Every doubt drawn about the stated values; ``narrowed`` are half-widths of those that a calibration made
+    smaller, by their keys."""
+    known = narrowed or {}
     cube = hypercube(samples, len(DOUBTS), seed)
     values = {}
     for k, doubt in enumerate(DOUBTS):
         stated = getattr(parameters, doubt.key, NOMINAL.get(doubt.key, 1.0))
-        drawn = draw(doubt, stated, cube[:, k])
+        half_width = min(known.get(doubt.key, doubt.half_width), doubt.half_width)
+        drawn = draw(replace(doubt, half_width=half_width), stated, cube[:, k])
         again = np.full(samples, stated) if doubt.rider else drawn
         values[doubt.key] = np.concatenate([drawn, again]) if own else drawn
     return Draws(values, samples, own)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.condition_readings import HOLLOW_MM
 from clavis.core.evaluation.situation import Lack, Situation
-from clavis.core.job.document import Pick
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import NONE, Renewal, Renewals, new_parts
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.job.wheel import FittedBrake, LeverFeel, LineState, Wheel

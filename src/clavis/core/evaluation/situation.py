@@ -4,11 +4,12 @@ from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import partial
-from math import isfinite
+from math import exp, isfinite
 
 from clavis.core.errors import ProfileError
 from clavis.core.job.document import HandSize, Job, Ride, ShareBy, Skill, SpeedFrom
-from clavis.core.parameters import ModelParameters
+from clavis.core.job.trials import Calibrated
+from clavis.core.parameters import NINETY_PERCENT_Z, ModelParameters
 from clavis.core.parts.mounts import End
 from clavis.core.physics import bike as bikes
 from clavis.core.physics.bike import GroundLimits, LoadedBike, PlacedMass, Tread
@@ -84,6 +85,23 @@ class Situation:
     """how fast the rides are ridden against what is planned, where that is drawn"""
     pull: Pull = Pull.WARM
     """at which friction the finger forces are told"""
+    calibrated: Calibrated | None = None
+    """what was learnt on the road and is in the parameters and the front's share already"""
+
+    @property
+    def narrowed(self) -> Mapping[str, float]:
+        """Half-widths of the doubts that the calibration made smaller, by their keys, as 90 % of a lognormal, of the
+        share in its own unit. What it leaves to choose between two of them is not drawn together: they are drawn wider
+        than they are known."""
+        if self.calibrated is None:
+            return {}
+        c = self.calibrated
+        by = {
+            "convection_ratio": c.convection_ratio, "rotor_to_carrier_ratio": c.rotor_to_carrier_ratio,
+            "airflow_front_ratio": c.airflow_ratio, "airflow_rear_ratio": c.airflow_ratio,
+        }  # fmt: skip
+        widths = {key: exp(NINETY_PERCENT_Z * learnt.sigma) - 1 for key, learnt in by.items()}
+        return widths | {"front_share": NINETY_PERCENT_Z * c.front_share.sigma}
 
 
 DEFAULT_TEXT = "default of the kind"
@@ -171,9 +189,8 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         wheel_radius_m=value["wheel_radius_mm"] / 1000,
         trailer_kg=load.trailer_kg or 0.0,
     )
-    share = job.rider.front_share_pct
     sharing = Sharing(
-        front_share=RIDE_FRONT_SHARE if share is None else share / 100,
+        front_share=stated_front_share(job) if job.calibration is None else job.calibration.front_share.value,
         by_axle_of=bike if job.rider.share_by is ShareBy.AXLE_LOAD else None,
         third_share=(job.bike.third_brake_share_pct or 0.0) / 100,
         regen_end=job.bike.regen_end,
@@ -194,8 +211,30 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         weather=Weather(job.conditions.ambient_c, job.conditions.head_wind_kmh / KMH_PER_MS),
         sharing=sharing,
         style=job.rider.style,
-        parameters=job.parameters,
+        parameters=parameters_of(job),
         thresholds=job.thresholds,
+        calibrated=job.calibration,
+    )
+
+
+def stated_front_share(job: Job) -> float:
+    """The front's share of the braking as it was entered, or as is usual, 0 to 1; before any calibration."""
+    share = job.rider.front_share_pct
+    return RIDE_FRONT_SHARE if share is None else share / 100
+
+
+def parameters_of(job: Job) -> ModelParameters:
+    """The job's parameters with what was learnt on the road."""
+    base, learnt = job.parameters, job.calibration
+    if learnt is None:
+        return base
+    return base.model_copy(
+        update={
+            "convection_ratio": base.convection_ratio * learnt.convection_ratio.value,
+            "rotor_to_carrier_ratio": base.rotor_to_carrier_ratio * learnt.rotor_to_carrier_ratio.value,
+            "airflow_front_ratio": base.airflow_front_ratio * learnt.airflow_ratio.value,
+            "airflow_rear_ratio": base.airflow_rear_ratio * learnt.airflow_ratio.value,
+        }
     )
 
 

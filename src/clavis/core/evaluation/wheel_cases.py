@@ -18,7 +18,8 @@ from clavis.core.evaluation.view_conditions import Age, aged
 from clavis.core.fit.checks import CheckResult, results_of
 from clavis.core.fit.fit import Fit, fit_of
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Job, Pick
+from clavis.core.job.document import Job
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import NONE
 from clavis.core.job.resolved_wheel import ResolvedWheel, minimum_thickness_mm, resolve_wheel
 from clavis.core.parts.catalogue import Catalogue

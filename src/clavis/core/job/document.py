@@ -9,8 +9,19 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from clavis.core.errors import ProfileError
-from clavis.core.job.renewal import Renewal
+from clavis.core.job.pick import Pick
 from clavis.core.job.special_mount import SpecialMounts
+from clavis.core.job.trials import (
+    MOST_HEAT_SETS,
+    MOST_LOGS,
+    MOST_TRIALS,
+    Calibrated,
+    HeatSet,
+    RideLog,
+    Trial,
+    TrialSide,
+    without_duplicates,
+)
 from clavis.core.job.wheel import Wheel
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.models import Axis, Bar, Identifier
@@ -18,7 +29,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
 from clavis.core.physics.road import SHORTEST_M, Section, Smoothing
-from clavis.core.records import Record, within
+from clavis.core.records import ItemId, Record, Tick, within
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Thresholds
 
@@ -166,23 +177,6 @@ class Wishes(Record):
     note: str = Field("", max_length=2000)
 
 
-class Pick(Record):
-    """A proposal for one wheel; None keeps what is fitted, unless ``renew`` says that the same model comes new."""
-
-    rotor_id: Identifier | None = None
-    caliper_id: Identifier | None = None
-    lever_id: Identifier | None = None
-    pad_id: Identifier | None = None
-    adapter_id: Identifier | None = Field(None, description="chosen by hand among those that serve")
-    wheel_id: Identifier | None = Field(None, description="another wheel, whose hub takes a rotor")
-    renew: tuple[Renewal, ...] = Field((), max_length=len(Renewal))
-
-    @property
-    def part_ids(self) -> dict[Axis, str | None]:
-        """The parts that are chosen; None where the one that is on the wheel stays."""
-        return {axis: getattr(self, f"{axis.value}_id") for axis in Axis}
-
-
 class Proposal(Record):
     """``bedded`` False judges what is new as it leaves the workshop, before any bedding in."""
 
@@ -200,7 +194,7 @@ MOST_PINS = 4
 class Pin(Record):
     """A setup of the whole bike kept for comparison; None keeps what is fitted."""
 
-    id: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+    id: ItemId
     name: str = Field(min_length=1, max_length=80)
     front: Pick = Pick()
     rear: Pick = Pick()
@@ -214,7 +208,7 @@ class SpeedFrom(StrEnum):
     RECORDED = "recorded"
 
 
-RideId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+RideId = ItemId
 TrackId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
@@ -287,11 +281,6 @@ class Ride(Record):
 
 
 Digest = Annotated[str, Field(pattern=r"^([0-9a-f]{16})?$")]
-
-
-class Tick(Record):
-    who: str = Field(min_length=1, max_length=40)
-    at: str = Field(min_length=10, max_length=40)
 
 
 class StepTick(Tick):
@@ -385,7 +374,7 @@ class Keeps(Record):
 BESIDE_THE_SETUP = frozenset(
     {
         "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
-        "cleared", "signed_off", "signed_before", "typed", "held", "marked", "accepted",
+        "cleared", "signed_off", "signed_before", "typed", "held", "marked", "accepted", "trials", "heat_sets", "logs",
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
@@ -424,6 +413,10 @@ class Job(Record):
         max_length=400,
         description="how a value was typed, by its field, where it is shown so",
     )
+    trials: tuple[Trial, ...] = Field((), max_length=MOST_TRIALS)
+    heat_sets: tuple[HeatSet, ...] = Field((), max_length=MOST_HEAT_SETS)
+    logs: tuple[RideLog, ...] = Field((), max_length=MOST_LOGS)
+    calibration: Calibrated | None = None
     accepted: Acceptance | None = None
     held: BikeHeld = BikeHeld.STAND
     marked: dict[Annotated[str, Field(max_length=60)], MarkedTorque] = Field(
@@ -436,10 +429,12 @@ class Job(Record):
 
     @model_validator(mode="after")
     def _decisive_exists(self) -> "Job":
-        ids = [ride.id for ride in self.rides]
-        if len(ids) != len(set(ids)):
-            raise ValueError("two rides have the same id")
-        if self.decisive_ride is not None and self.decisive_ride not in ids:
+        without_duplicates(self.rides, "rides")
+        for items, what in ((self.trials, "trials"), (self.heat_sets, "sets of readings"), (self.logs, "logged rides")):
+            without_duplicates(items, what)
+        for trial in self.trials:
+            without_duplicates(trial.runs, "runs")
+        if self.decisive_ride is not None and self.decisive_ride not in {ride.id for ride in self.rides}:
             raise ValueError("the decisive ride is not among the rides")
         return self
 
@@ -460,7 +455,9 @@ class Job(Record):
         """Every part the job uses, fitted or proposed."""
         wheels = (self.front, self.rear)
         used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
-        setups: tuple[Proposal | Pin, ...] = (self.proposal, *self.pins)
+        sides = [side for trial in self.trials for side in (trial.a, trial.b)]
+        sides += [heat_set.setup for heat_set in self.heat_sets]
+        setups: tuple[Proposal | Pin | TrialSide, ...] = (self.proposal, *self.pins, *sides)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
         used |= {v for pick in picks for v in (*pick.part_ids.values(), pick.adapter_id, pick.wheel_id)}
         used |= {self.special.front.caliper_id, self.special.rear.caliper_id}

@@ -8,7 +8,7 @@ from typing import Any
 
 from clavis.core.errors import QuantityError
 
-KEYED = (["ticks"], ["replies"], ["cleared"], ["marked"])
+KEYED = frozenset({"ticks", "replies", "cleared", "marked", "attended"})
 """records kept by key: None takes one out"""
 
 
@@ -33,8 +33,8 @@ def read(document: Any, path: str) -> Any:
 
 
 def write(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
-    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list, or a tick, reply,
-    clearance or marked torque away.
+    """A copy of ``document`` with ``value`` at ``path``. None takes an item out of a list, or a record kept by key
+    away.
 
     Raises QuantityError for a path that leads nowhere.
     """
@@ -60,7 +60,7 @@ def write(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
             place.append(value)
         else:
             place[k] = value
-    elif value is None and parents in KEYED:
+    elif value is None and parents and parents[-1] in KEYED:
         place.pop(last, None)
     else:
         place[last] = value

@@ -1,5 +1,6 @@
 """Heat of one wheel in six nodes: figures from parts, integration, soak, ledger (docs/model.md, section 5)."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 from math import log, pi, sqrt
@@ -7,7 +8,7 @@ from math import log, pi, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from clavis.core.parameters import ModelParameters
+from clavis.core.parameters import SEA_LEVEL_PA, ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
 from clavis.core.parts.models import Caliper, CarrierMaterial, Construction, Pad, Rotor
@@ -518,9 +519,70 @@ def standing_course(row: Array, steps: HeatSteps, ambient_c: float) -> tuple[Arr
     >>> round(float(rotor_c[0])), round(float(np.interp(300.0, clock, rotor_c)))
     (118, 44)
     """
-    rows = row[None, :]
-    ledger = _riding(rows, steps, ambient_c, keep=False).ledger
+    clock, rotor_c = standing_courses(row[None, :], steps, np.ones(1), ambient_c)
+    return clock, rotor_c[0]
+
+
+def standing_courses(rows: Array, steps: HeatSteps, power_ratio: Array, ambient_c: float) -> tuple[Array, Array]:
+    """How the rotors of several setups cool after a ride, standing still, each with its share of the ride's power.
+
+    Parameters
+    ----------
+    rows : array
+        (n, len(heat_kernel.COLUMNS)).
+    steps : HeatSteps
+    power_ratio : array
+        What each brakes of the stated power, (n,), above 0.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    tuple of array
+        Time since the stop s (m,), rotor °C (n, m), over an hour.
+
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> _, rotor_c = standing_courses(np.array([ROW, ROW]), STEPS, np.array([1.0, 0.5]), 20.0)
+    >>> rotor_c[:, 0].round().tolist()
+    [118.0, 69.0]
+    """
+    load = arrays_of(steps)
+    load = load._replace(power=load.power * power_ratio, force=load.force * power_ratio)
+    start = np.full((len(rows), heat_kernel.NODES), float(ambient_c))
+    ledger = heat_kernel.integrate(rows, load, float(ambient_c), start, False).ledger
     soak = _standing(rows, _end_of(rows, ledger, ambient_c), ambient_c, float(steps.pressure_pa[-1]), True)
+    return _SOAK_CLOCK, soak.course[:, :, Node.ROTOR]
+
+
+def cooling_course(row: Array, end_c: Mapping[Node, float], rotor_c: float, ambient_c: float) -> tuple[Array, Array]:
+    """How a rotor would cool, standing still at sea level, had its ride ended with the rotor at another temperature:
+    every node's excess over the air in the same proportion.
+
+    Parameters
+    ----------
+    row : array
+        (len(heat_kernel.COLUMNS),).
+    end_c : mapping of Node to float
+        At the end of its ride, °C; the rotor's above the air.
+    rotor_c : float
+        Where it starts, °C.
+    ambient_c : float
+        °C.
+
+    Returns
+    -------
+    tuple of array
+        Time s, rotor °C, over an hour.
+
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> ended = heat_of(ROW[None], STEPS, 20.0)[0].end_c
+    >>> clock, rotor_c = cooling_course(ROW, ended, 200.0, 20.0)
+    >>> round(float(rotor_c[0])), round(float(np.interp(300.0, clock, rotor_c)))
+    (200, 62)
+    """
+    ratio = (rotor_c - ambient_c) / (end_c[Node.ROTOR] - ambient_c)
+    start = np.array([[ambient_c + ratio * (end_c.get(node, ambient_c) - ambient_c) for node in Node]])
+    soak = _standing(row[None, :], start, ambient_c, SEA_LEVEL_PA, True)
     return _SOAK_CLOCK, soak.course[0, :, Node.ROTOR]
 
 

@@ -11,9 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ensure
+from clavis.core.records import key_of
 from clavis.core.units import KELVIN_AT_0_C
 
 BAND_UM = (8.0, 14.0)
+RELATIVE = (0.05, 10.0)
+"""emissivity of a surface over that which the instrument is set to"""
 # First and second radiation constants for radiance: 2 h c² (W µm⁴/m² sr) and h c/k (µm K), CODATA 2018.
 _C1, _C2 = 1.191042972e8, 1.438776877e4
 _COLDEST_C, _HOTTEST_C = -60.0, 1600.0
@@ -34,6 +37,7 @@ SURFACES: dict[str, TrackSurface] = {
     "oxidised": TrackSurface("oxidised rotor", 0.70, 0.60, 0.80),
     "paint": TrackSurface("dab of matt paint or tape", 0.95, 0.93, 0.97),
 }
+SurfaceKey = key_of(SURFACES)
 
 
 @lru_cache(maxsize=1)
@@ -85,9 +89,9 @@ def true_temperature_c(read_c: float, emissivity: float, surroundings_c: float) 
     read_c : float
         What the instrument shows, °C.
     emissivity : float
-        Of the surface in the band, over the instrument's own setting, 0.05 to 1.
+        Of the surface in the band, over the instrument's own setting: 0.05 to 10, above 1 where it is set lower.
     surroundings_c : float
-        What the surface mirrors, °C.
+        What the surface mirrors, and the instrument takes for it, °C.
 
     Returns
     -------
@@ -104,11 +108,44 @@ def true_temperature_c(read_c: float, emissivity: float, surroundings_c: float) 
     >>> round(true_temperature_c(60.0, emissivity=0.25, surroundings_c=20.0))
     141
     """
-    ensure("emissivity", 0.05, 1, emissivity_ratio=emissivity)
+    ensure("emissivity", *RELATIVE, emissivity_ratio=emissivity)
     radiance = (band_radiance(read_c) - (1 - emissivity) * band_radiance(surroundings_c)) / emissivity
     temperatures, radiances = _table()
     if not radiances[0] < radiance < radiances[-1]:
         return None
+    return float(np.interp(radiance, radiances, temperatures))
+
+
+def shown_temperature_c(true_c: float, emissivity: float, surroundings_c: float) -> float:
+    """What an instrument shows of a surface: L(T_shown) = ε L(T) + (1 − ε) L(T_surroundings).
+
+    Parameters
+    ----------
+    true_c : float
+        Of the surface, °C, −60 to 1600.
+    emissivity : float
+        Of the surface in the band, over the instrument's own setting: 0.05 to 10, above 1 where it is set lower.
+    surroundings_c : float
+        What the surface mirrors, °C.
+
+    Returns
+    -------
+    float
+        °C.
+
+    Raises
+    ------
+    QuantityError
+        For an emissivity or temperature out of range.
+
+    Source: as ``true_temperature_c``, which is its inverse.
+
+    >>> round(shown_temperature_c(141.0, emissivity=0.25, surroundings_c=20.0))
+    60
+    """
+    ensure("emissivity", *RELATIVE, emissivity_ratio=emissivity)
+    radiance = emissivity * band_radiance(true_c) + (1 - emissivity) * band_radiance(surroundings_c)
+    temperatures, radiances = _table()
     return float(np.interp(radiance, radiances, temperatures))
 
 
@@ -121,14 +158,16 @@ class Corrected:
     high_c: float | None
 
 
-def corrected(read_c: float, surface: TrackSurface, surroundings_c: float) -> Corrected:
-    """A reading of a known kind of surface, with the range of its emissivity carried through, °C.
+def corrected(read_c: float, surface: TrackSurface, surroundings_c: float, set_to_ratio: float = 1.0) -> Corrected:
+    """A reading of a known kind of surface, with the range of its emissivity carried through, °C; the emissivity counts
+    over what the instrument is set to.
 
     >>> found = corrected(60.0, SURFACES["bright"], 20.0)
     >>> round(found.low_c), round(found.true_c), round(found.high_c)
     (125, 141, 162)
     """
     best, high, low = (
-        true_temperature_c(read_c, e, surroundings_c) for e in (surface.emissivity, surface.low, surface.high)
+        true_temperature_c(read_c, e / set_to_ratio, surroundings_c)
+        for e in (surface.emissivity, surface.low, surface.high)
     )
     return Corrected(best, low, high)

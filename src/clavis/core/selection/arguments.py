@@ -11,7 +11,8 @@ from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.sheet import longer_words
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Job, Pick, Proposal
+from clavis.core.job.document import Job, Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid

@@ -7,7 +7,8 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, 
 from clavis.core.evaluation.open_points import least_margin
 from clavis.core.evaluation.rides import rides_of
 from clavis.core.evaluation.wear import YearOfWear, year_of_wear
-from clavis.core.job.document import Job, Pick, Pin, Proposal, School
+from clavis.core.job.document import Job, Pin, Proposal, School
+from clavis.core.job.pick import Pick
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Feel
 from clavis.core.physics.heat import Node

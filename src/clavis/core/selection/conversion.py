@@ -15,7 +15,8 @@ from clavis.core.evaluation.setups import setup_with
 from clavis.core.evaluation.situation import Situation, situation_of
 from clavis.core.evaluation.wheel_cases import Mountings
 from clavis.core.fit.mounting import FitCase, Mounting
-from clavis.core.job.document import Complaint, Job, Pick
+from clavis.core.job.document import Complaint, Job
+from clavis.core.job.pick import Pick
 from clavis.core.job.wheel import FittedBrake, Presence
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AXES, WheelPart

@@ -11,7 +11,8 @@ from enum import StrEnum
 
 from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.parts_list import over_budget
-from clavis.core.job.document import Pick, Proposal, School
+from clavis.core.job.document import Proposal, School
+from clavis.core.job.pick import Pick
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Choice
 from clavis.core.selection.schools import Candidate, SchoolRow, Standing, reason_of, row_of_school, together

@@ -9,7 +9,8 @@ from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.wheel_cases import WheelCase, wheel_case
 from clavis.core.fit.mounting import Mounting
-from clavis.core.job.document import Job, Pick
+from clavis.core.job.document import Job
+from clavis.core.job.pick import Pick
 from clavis.core.parts.models import Axis, Rotor
 from clavis.core.parts.mounts import SAME_SIZE_MM, End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm

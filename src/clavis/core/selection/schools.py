@@ -21,7 +21,8 @@ from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.evaluation.wheel_cases import points_of_checks
 from clavis.core.fit.checks import results_of
 from clavis.core.fit.mounting import FitCase
-from clavis.core.job.document import Pick, School, Wish
+from clavis.core.job.document import School, Wish
+from clavis.core.job.pick import Pick
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis, Caliper, Lever, Pad, Rotor
 from clavis.core.physics.forces import Hand, WheelForces

@@ -61,6 +61,7 @@ from clavis.core.physics.bike import BikeKind, Surface
 from clavis.core.physics.descent import Style
 from clavis.core.physics.forces import Feel
 from clavis.core.physics.friction import PadState
+from clavis.core.physics.infrared import SURFACES
 from clavis.core.records import HasWords
 from clavis.core.selection.arguments import Argument
 from clavis.core.units import System
@@ -195,7 +196,8 @@ def choice_word(value: Enum) -> str:
     return _CHOICES.get((type(value), value.value), str(value.value).replace("_", " "))
 
 
-_TABLES: dict[str, Mapping[str, HasWords]] = {"compound": COMPOUNDS, "grade": FLUID_GRADES, "fluid_grade": FLUID_GRADES}
+_TABLES: dict[str, Mapping[str, HasWords]] = {"compound": COMPOUNDS, "grade": FLUID_GRADES, "fluid_grade": FLUID_GRADES,
+                                            "read_on": SURFACES}  # fmt: skip
 """fields whose values are keys of a table, by the last part of their name"""
 
 
@@ -328,6 +330,32 @@ FIELDS: dict[str, str] = {
     "wheel.since": "Came new",
     "wheel.trial": "Trial fit",
     "wheel.read_by": "Read by",
+    "trial.name": "Name",
+    "trial.speed_kmh": "Speed",
+    "trial.surface": "Ground",
+    "trial.gradient_pct": "Downhill",
+    "trial.blocks": "Blocks of four",
+    "trial.from_c": "Clock starts at",
+    "trial.to_c": "Clock stops at",
+    "trial.read_on": "Thermometer looks at",
+    "trial.set_to_ratio": "It is set to emissivity",
+    "trial.matters": "Smallest difference that matters",
+    "trial.spread": "Scatter of the runs",
+    "run.distance_m": "Stopped after",
+    "run.spots_c": "Spots, as shown",
+    "run.cool_s": "Took",
+    "run.finger_n": "Force at the lever",
+    "run.time_s": "Time to the end",
+    "run.speed_kmh": "Speed at the line",
+    "run.after_s": "After the stop",
+    "run.start_c": "Rotor before, as shown",
+    "run.air_c": "Air",
+    "run.tyre_bar": "Tyre pressure",
+    "heat_set.name": "Name",
+    "heat_set.read_on": "Thermometer looks at",
+    "heat_set.set_to_ratio": "It is set to emissivity",
+    "heat_set.around_c": "It mirrors",
+    "calibration": "Calibration",
     "wheel.water_seen": "Water seen",
     "ride.name": "Name",
     "ride.hold_kmh": "Speed held",
@@ -468,7 +496,8 @@ PART_FIELDS: dict[str, str] = {
     "end": "End",
     "rim_mm": "Bead seat",
 }
-_FAMILIES = {"front": "wheel", "rear": "wheel", "proposal": "wheel", "rides": "ride"}
+_FAMILIES = {"front": "wheel", "rear": "wheel", "proposal": "wheel", "rides": "ride", "trials": "trial",
+             "heat_sets": "heat_set"}  # fmt: skip
 END_WORDS: dict[End, str] = {End.FRONT: "Front", End.REAR: "Rear"}
 
 
@@ -495,6 +524,8 @@ def field_word(path: str) -> str:
         return FIELDS[path]
     head, *rest = path.split(".")
     last = rest[-1] if rest else head
+    if "runs" in rest:
+        return FIELDS.get(f"run.{last}", "Run")
     if "sections" in rest:
         return FIELDS.get(f"section.{last}", "Section")
     return FIELDS.get(f"{_FAMILIES.get(head, head)}.{last}", last.replace("_", " "))
@@ -508,6 +539,10 @@ KEPT_BY_KEY = {
 }
 
 
+LISTED = {"trials": "a trial", "heat_sets": "a set of readings", "logs": "a logged ride"}
+"""records of the road, each with its own name"""
+
+
 def place_word(path: str) -> str:
     """Where a change was made, for the history: wheel first where there is one."""
     head = path.split(".", maxsplit=1)[0]
@@ -517,6 +552,10 @@ def place_word(path: str) -> str:
         return field_word(path)
     if path in {end.value for end in End}:
         return f"{path} wheel"
+    if head == "trials" and "runs" in path.split("."):
+        return "a run of a trial"
+    if path.count(".") == 1 and head in LISTED:
+        return LISTED[head]
     if head in KEPT_BY_KEY:
         return KEPT_BY_KEY[head]
     if head == "special" and path.count(".") > 1:

@@ -79,8 +79,18 @@ class Paper:
     blocks: tuple[Block, ...]
 
 
-def _paper(title: Words, job: Job, blocks: list[Block]) -> Paper:
+def paper_about(title: Words, job: Job, blocks: list[Block]) -> Paper:
+    """A paper with rider, bike and job under its title."""
     return Paper(title, say("{rider} · {title}", rider=rider_sentence(job), title=job.title), tuple(blocks))
+
+
+def calibration_note(job: Job) -> list[Block]:
+    """That the figures rest on readings of the road, where they do."""
+    learnt = job.calibration
+    if learnt is None:
+        return []
+    words = "Figures calibrated by {who}, {day}, from {readings:reading|readings}."
+    return [Paragraph(say(words, who=learnt.who, day=learnt.at[:10], readings=learnt.readings))]
 
 
 SECTION_WORDS: Mapping[Topic, str] = {
@@ -156,6 +166,7 @@ def order_paper(number: int, job: Job, order: WorkOrder, currency: str) -> Paper
     """The order as it hangs at the bench: parts, every step with its box, torques, bedding in, cautions, signature."""
     ticked, blocks = order.ticked(job), list[Block]()
     blocks += [Caution(caution) for caution in order.cautions]
+    blocks += calibration_note(job)
     if not order.gate.may_sign:
         blocks.append(Paragraph(say("{why:cap}.", why=order.gate.words), strong=True))
     blocks += [Heading("Parts"), _parts(order, currency), Heading("Torques")]
@@ -185,7 +196,7 @@ def order_paper(number: int, job: Job, order: WorkOrder, currency: str) -> Paper
         blocks.append(Heading("Bedding in"))
         blocks += [Paragraph(_bedding(plan)) for plan in plans]
     blocks.append(Signature("Released by, date"))
-    return _paper(say("Work order {number}", number=number), job, blocks)
+    return paper_about(say("Work order {number}", number=number), job, blocks)
 
 
 @dataclass(frozen=True)
@@ -229,7 +240,7 @@ def quote_paper(
         )
     )
     blocks.append(Signature("Accepted by, date"))
-    return _paper(say("Quote {number}", number=number), job, blocks)
+    return paper_about(say("Quote {number}", number=number), job, blocks)
 
 
 def _stop_words(fitted: SetupResult | None, proposed: SetupResult | None) -> Words:
@@ -354,4 +365,4 @@ def handover_paper(number: int, job: Job, wheels: tuple[HandedOver, ...]) -> Pap
     blocks += [Heading("First checks"), *[Paragraph(words) for words in FIRST_CHECKS], Heading("When what is due")]
     blocks += [Paragraph(words) for wheel in wheels for words in _due(wheel)]
     blocks.append(Signature("Handed over by, date"))
-    return _paper(say("For the rider, order {number}", number=number), job, blocks)
+    return paper_about(say("For the rider, order {number}", number=number), job, blocks)

@@ -11,7 +11,8 @@ from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.wheel_cases import WheelCase
-from clavis.core.job.document import BESIDE_THE_SETUP, Job, Pick, SignOff
+from clavis.core.job.document import BESIDE_THE_SETUP, Job, SignOff
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.wheel import Fitted, FittedBrake, LeverFeel, LineState, Presence, RotorFace, Seen, Wheel
 from clavis.core.parts.catalogue import Catalogue

@@ -83,7 +83,11 @@ def as_pdf(v: VisitDep, what: PaperKind, size: PaperSize | None = None) -> Respo
 @router.get("/jobs/{job_id}/papers/{what}")
 def as_page(v: VisitDep, what: PaperKind) -> Response:
     terms = workshop.terms(v.session)
-    return v.page(None, "build/paper.html", paper=paper_of(v, what, terms), what=what, terms=terms)
+    here = f"/jobs/{v.job_id}"
+    return v.page(
+        None, "shell/paper.html", paper=paper_of(v, what, terms), terms=terms, back=f"{here}/build?view=papers",
+        back_words=f"Order {v.job_id}", pdf=f"{here}/papers/{what.value}.pdf",
+    )  # fmt: skip
 
 
 @router.post("/jobs/{job_id}/accepted")

@@ -10,7 +10,8 @@ from starlette.responses import Response
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.wheel_cases import wheel_case
-from clavis.core.job.document import Pick, Proposal, School
+from clavis.core.job.document import Proposal, School
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
@@ -159,7 +160,7 @@ def candidate_sure(
     def draw() -> Certainty:
         b.answers.courtesy.pause()()
         wheel = wheel_result(setup, situation, demand, load, case.points)
-        draws = draws_of(situation.parameters, b.job.seed, own=False)
+        draws = draws_of(situation.parameters, b.job.seed, own=False, narrowed=situation.narrowed)
         return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
     found = b.answers.get(("candidate", *asked_of(b, load), end, pick), draw)

@@ -286,7 +286,7 @@ def sure(v: VisitDep, name: SetupName, end: End, part: SurePart) -> Response:
 
     def draw() -> Certainty:
         b.pause()()
-        draws = draws_of(situation.parameters, b.job.seed)
+        draws = draws_of(situation.parameters, b.job.seed, narrowed=situation.narrowed)
         return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
     found = b.kept("sure", draw, name, end, b.view)

@@ -15,7 +15,8 @@ from clavis.core import units
 from clavis.core.evaluation.evaluate import SetupResult, WheelResult
 from clavis.core.evaluation.sampling import Drawn, bands_along, certainty, draws_of
 from clavis.core.evaluation.situation import Situation
-from clavis.core.job.document import MOST_PINS, Pick, Pin, Proposal
+from clavis.core.job.document import MOST_PINS, Pin, Proposal
+from clavis.core.job.pick import Pick
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node, standing_course
 from clavis.core.selection.arguments import Argument, hold
@@ -152,7 +153,12 @@ def sure(v: VisitDep, key: str, end: End) -> Response:
 
     def draw() -> tuple[float, float, float]:
         b.pause()()
-        found = certainty(wheel, Drawn(b.job, situation, load, demand, draws_of(situation.parameters, b.job.seed)))
+        found = certainty(
+            wheel,
+            Drawn(
+                b.job, situation, load, demand, draws_of(situation.parameters, b.job.seed, narrowed=situation.narrowed)
+            ),
+        )
         band = found.bands["rotor_peak_c"]
         return found.chances[Verdict.HOLDS], band.low, band.high
 
@@ -166,7 +172,7 @@ def band(v: VisitDep, key: str, end: End) -> Response:
     b = v.bench
     situation, _, wheel = _wheel(b, key, end)
     way = _way(_shown(b).comparison.columns)
-    draws = draws_of(situation.parameters, b.job.seed, own=False)
+    draws = draws_of(situation.parameters, b.job.seed, own=False, narrowed=situation.narrowed)
     rotor = (Node.ROTOR,)
     found = b.kept("band", lambda: bands_along(wheel, situation, draws, way, rotor), key, end, b.asked.get("end"))
     low, high = found[Node.ROTOR]

@@ -96,7 +96,13 @@ def _wheel(
     b: Bench, situation: Situation, w: WheelResult, places: Places, moments: Moments, system: System
 ) -> dict[str, Any]:
     nodes = [n for n in BANDS if n is not Node.FLUID or w.heat.fluid_peak_c is not None]
-    bands = bands_along(w, situation, draws_of(situation.parameters, b.job.seed, own=False), places.at_m, nodes)
+    bands = bands_along(
+        w,
+        situation,
+        draws_of(situation.parameters, b.job.seed, own=False, narrowed=situation.narrowed),
+        places.at_m,
+        nodes,
+    )
     return {
         "rotor": _degrees(moments.node_c[:, Node.ROTOR], system),
         "pads": _degrees(moments.node_c[:, Node.PADS], system),

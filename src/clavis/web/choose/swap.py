@@ -11,7 +11,7 @@ from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.evaluation.setups import brake_of
 from clavis.core.fit.mounting import Mounting
 from clavis.core.fit.part_on_wheel import part_refusals
-from clavis.core.job.document import Pick
+from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End

@@ -50,7 +50,13 @@ def _placeholder(path: str, spec: FieldSpec) -> str:
     if spec.kind == "numbers":
         return "not measured"
     if spec.kind == "choice" and spec.optional:
-        return "as the job's" if ".sections." in path else "not measured" if of_wheel else "not entered"
+        return (
+            "as the job's"
+            if ".sections." in path or path.startswith("trials.")
+            else "not measured"
+            if of_wheel
+            else "not entered"
+        )
     return "not measured" if spec.kind == "number" and of_wheel else ""
 
 

@@ -65,6 +65,9 @@ _STATION_OF_HEAD = {
     "held": Station.BUILD,
     "accepted": Station.BUILD,
     "marked": Station.BUILD,
+    "trials": Station.PROVE,
+    "heat_sets": Station.PROVE,
+    "calibration": Station.PROVE,
 }
 
 

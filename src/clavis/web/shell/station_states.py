@@ -9,6 +9,7 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.inspection.findings import Finding
 from clavis.core.job.document import Job
+from clavis.core.proving.statistics import BLOCK
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
 from clavis.core.workshop.sign_off import SignedState, Validity
@@ -73,6 +74,20 @@ def _build(job: Job, order: WorkOrder, signed: SignedState, waits: Words) -> Sta
     return _done(Station.BUILD, True, "") if signed.validity is Validity.STANDS else None
 
 
+def _prove(job: Job) -> StationView:
+    """How far the trials are; done where all that was planned is ridden, or the model is calibrated."""
+    ridden = {trial.id: len({run.place for run in trial.counted}) for trial in job.trials}
+    planned = sum(BLOCK * trial.blocks for trial in job.trials)
+    if job.calibration is not None:
+        return StationView(Station.PROVE, StationState.DONE, "calibrated")
+    if not job.trials:
+        words = "readings, not accepted" if job.heat_sets else "no runs"
+        return StationView(Station.PROVE, StationState.OPEN, words)
+    done = sum(ridden.values())
+    state = StationState.DONE if done >= planned else StationState.OPEN
+    return StationView(Station.PROVE, state, say("{done} of {planned} runs", done=done, planned=planned))
+
+
 def _missing(evaluation: Evaluation, proposes: bool) -> Iterator[OpenPoint]:
     """What is missing of the setup that is fitted; what a proposal settles, of the proposal."""
     for name in (SetupName.FITTED, SetupName.PROPOSED) if proposes else (SetupName.FITTED,):
@@ -109,6 +124,6 @@ def station_views(
         plain(Station.CHOOSE, proposes, "no proposal"),
         _fit(evaluation.points(SetupName.PROPOSED)) or plain(Station.FIT, proposes, "no proposal"),
         _build(job, order, signed, waits) or plain(Station.BUILD, False, "no order"),
-        plain(Station.PROVE, False, "no runs"),
+        _prove(job),
         plain(Station.KEEP, False, "no readings"),
     )

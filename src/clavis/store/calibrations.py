@@ -1,0 +1,81 @@
+"""Calibrations that were accepted, for bikes of the same kind with the same parts: offered, never applied by
+themselves."""
+
+import json
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from clavis.core.job.document import Job
+from clavis.core.job.trials import Calibrated, TrialSide
+from clavis.core.parts.mounts import End
+from clavis.core.records import digest
+from clavis.store.tables import CalibrationRow, JobRow
+
+MOST_OFFERED = 5
+_PARTS = ("rotor_id", "caliper_id", "pad_id")
+
+
+@dataclass(frozen=True)
+class Offered:
+    """What was learnt on another job."""
+
+    job_id: int
+    title: str
+    calibrated: Calibrated
+
+
+def likeness(job: Job, setup: TrialSide) -> str:
+    """The same of two bikes where kind, assistance, rotors, calipers and pads are the same: the parts as they were
+    ridden."""
+    told: list[object] = [job.bike.kind, job.bike.assisted]
+    for end in End:
+        wheel, pick = job.wheel(end), setup.picks[end]
+        told += [(None if pick is None else getattr(pick, name)) or getattr(wheel, name) for name in _PARTS]
+    return digest(json.dumps(told, default=str))
+
+
+def offer(session: Session, job_id: int, job: Job, setup: TrialSide) -> None:
+    """Keep what a job accepted, for its likes; a newer one takes the place of an older. Raises nothing where it has
+    accepted none."""
+    if job.calibration is None:
+        return
+    row = session.get(CalibrationRow, job_id) or CalibrationRow(job_id=job_id)
+    row.likeness, row.title = likeness(job, setup), job.title
+    row.document = job.calibration.model_dump(mode="json")
+    session.add(row)
+    session.commit()
+
+
+def withdraw(session: Session, job_id: int) -> None:
+    """It is offered no more."""
+    row = session.get(CalibrationRow, job_id)
+    if row is not None:
+        session.delete(row)
+        session.commit()
+
+
+def offered(session: Session, job_id: int, job: Job) -> tuple[Offered, ...]:
+    """What was learnt on other bikes like this one, as it is fitted or as it is proposed; the newest first."""
+    keys = {likeness(job, TrialSide(name="as fitted"))}
+    if job.proposes:
+        keys.add(
+            likeness(
+                job, TrialSide(name="as proposed", source="picked", front=job.proposal.front, rear=job.proposal.rear)
+            )
+        )
+    rows = session.scalars(
+        select(CalibrationRow)
+        .where(CalibrationRow.likeness.in_(keys), CalibrationRow.job_id != job_id)
+        .order_by(CalibrationRow.job_id.desc())
+        .limit(MOST_OFFERED)
+    )
+    found = [Offered(r.job_id, r.title, Calibrated.model_validate(r.document)) for r in rows]
+    return tuple(o for o in found if _stands(session, o))
+
+
+def _stands(session: Session, offered: Offered) -> bool:
+    """The job still has it: an undo takes it back there, and is told nowhere else."""
+    row = session.get(JobRow, offered.job_id)
+    return row is not None and Job.model_validate(row.document).calibration == offered.calibrated
