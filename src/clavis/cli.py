@@ -8,11 +8,19 @@ import os
 import socket
 import sqlite3
 import sys
+import threading
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from pydantic import BaseModel
+
+if TYPE_CHECKING:
+    pass
+
+if TYPE_CHECKING:
+    from clavis.instruments.line_server import Readings
 
 app = typer.Typer(help="Clavis: bicycle disc brakes, wheel by wheel.", no_args_is_help=True, add_completion=False)
 PortOption = Annotated[int, typer.Option(envvar="PORT", help="port to listen on")]
@@ -69,21 +77,52 @@ def demo(
     engine.dispose()
     if "CLAVIS_SUPPLIER_URL" not in os.environ:
         os.environ["CLAVIS_SUPPLIER_URL"] = _stand_in_beside()
-    _serve(database, host, port)
+    with contextlib.ExitStack() as beside:
+        if "CLAVIS_INSTRUMENTS" not in os.environ:
+            os.environ["CLAVIS_INSTRUMENTS"] = json.dumps(_instruments_beside(database, beside))
+        _serve(database, host, port)
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+AFTER_THE_PAGES_S = 3.0
+"""the stand-ins of the road start when the pages are there: five processes at once would hold them up"""
+
+
+def _instruments_beside(database: Path, beside: contextlib.ExitStack) -> dict[str, str]:
+    """A stand-in for every instrument of the road, each a process of its own that ends with the demo; where they will
+    be."""
+    import subprocess
+
+    from clavis.instruments.line_protocol import RoadInstrument
+
+    ports = {kind: _free_port() for kind in RoadInstrument}
+
+    def start() -> None:
+        for kind, port in ports.items():
+            clavis = [sys.executable, "-m", "clavis.cli", "instrument", kind.value]
+            command = [*clavis, "--database", str(database), "--port", str(port), "--beside"]
+            process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL)  # noqa: S603
+            beside.callback(process.terminate)
+
+    later = threading.Timer(AFTER_THE_PAGES_S, start)
+    later.daemon = True
+    later.start()
+    return {kind.value: f"socket://127.0.0.1:{port}" for kind, port in ports.items()}
 
 
 def _stand_in_beside() -> str:
     """Start the supplier's stand-in beside the demo, on a port of its own; its address."""
-    import threading
-
     import uvicorn
 
     from clavis.demo.catalogue import demo_parts
     from clavis.supplier.stand_in import create_shop
 
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = int(probe.getsockname()[1])
+    port = _free_port()
     config = uvicorn.Config(create_shop(demo_parts()), host="127.0.0.1", port=port, log_level="warning")
     threading.Thread(target=uvicorn.Server(config).run, daemon=True).start()
     return f"http://127.0.0.1:{port}"
@@ -105,6 +144,57 @@ def supplier(host: str = "127.0.0.1", port: PortOption = 8100, mode: str = "well
     typer.echo(f"The supplier's stand-in is at http://{host}:{port}/  (stop with Ctrl+C)")
     with contextlib.suppress(KeyboardInterrupt):
         uvicorn.run(shop, host=host, port=port, log_level="warning", server_header=False)
+
+
+@app.command()
+def instrument(
+    kind: Annotated[str, typer.Argument(help="thermometer, tape, stopwatch, force or logger")],
+    database: DatabaseOption = DEMO_DATABASE,
+    host: str = "127.0.0.1",
+    port: PortOption = 8200,
+    beside: Annotated[bool, typer.Option(help="end with whoever started it: when its standard input closes")] = False,
+) -> None:
+    """A stand-in for an instrument of the road: it reads an invented truth about the bikes of a database, and speaks as
+    a real one would. Connect it with CLAVIS_INSTRUMENTS='{"tape": "socket://127.0.0.1:8200"}'."""
+    from clavis.instruments.line_protocol import RoadInstrument
+    from clavis.instruments.line_server import RoadServer
+
+    if kind not in set(RoadInstrument):
+        _fail(f"no such instrument; there are: {', '.join(RoadInstrument)}", 2)
+    server = RoadServer(RoadInstrument(kind), host, port, lambda: _read_from(database))
+    if beside:
+        threading.Thread(target=_until_closed, args=(server.shutdown,), daemon=True).start()
+    typer.echo(f"The {kind}’s stand-in is at socket://{host}:{port}  (stop with Ctrl+C)")
+    with contextlib.suppress(KeyboardInterrupt), server:
+        server.serve_forever()
+
+
+def _until_closed(end: Callable[[], None]) -> None:
+    sys.stdin.read()
+    end()
+
+
+def _read_from(database: Path) -> "Readings":
+    """What a stand-in reads from: the bikes of a database, each with a truth that nobody knows."""
+    from clavis.core.job.document import Job
+    from clavis.core.physics.road import Track
+    from clavis.instruments.line_protocol import NotHeldError
+    from clavis.instruments.stand_in_road import StandIn, World
+    from clavis.store import database as databases
+    from clavis.store import jobs
+
+    sessions = databases.sessions(databases.open_engine(database))
+
+    def job(number: int) -> tuple[Job, dict[str, Track]]:
+        with sessions() as session:
+            try:
+                found = jobs.open_job(session, number).job
+            except jobs.NotThereError:
+                raise NotHeldError("there is no such bike") from None
+            return found, jobs.tracks_of(session, found.rides)
+
+    with sessions() as session:
+        return StandIn(World(job, jobs.read_catalogue(session)))
 
 
 @app.command()

@@ -29,12 +29,13 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def start(command: str, database: Path) -> tuple[subprocess.Popen[bytes], str]:
-    """``clavis demo`` or ``clavis serve`` on a free port; waits until it answers."""
+def start(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
+    """``clavis demo`` or ``clavis serve`` on a free port, with the stand-ins of the road only where they are wanted; waits
+    until it answers."""
     port = _free_port()
     process = subprocess.Popen(
         [sys.executable, "-m", "clavis.cli", command, "--database", str(database)],
-        env={**os.environ, "PORT": str(port)}, stdout=subprocess.DEVNULL,
+        env={**os.environ, **({} if instruments else {"CLAVIS_INSTRUMENTS": "{}"}), "PORT": str(port)}, stdout=subprocess.DEVNULL,
     )  # fmt: skip
     address = f"http://127.0.0.1:{port}"
     for _ in range(300):

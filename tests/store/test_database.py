@@ -54,7 +54,7 @@ def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
 
 def went_back(session, version: str) -> None:
     """The database as it was at an older version, of which the later tables are gone."""
-    for table in ("calibration", "workshop", "supply", "stock"):
+    for table in ("ride_log", "calibration", "workshop", "supply", "stock"):
         session.execute(text(f"drop table {table}"))
     session.execute(text(f"update alembic_version set version_num = '{version}'"))
 

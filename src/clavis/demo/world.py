@@ -55,6 +55,7 @@ from clavis.store.tables import (
     JobTrackRow,
     LibraryRideRow,
     PartRow,
+    RideLogRow,
     StockRow,
     SupplyRow,
     TrackRow,
@@ -393,7 +394,7 @@ def fill_if_empty(session: Session) -> bool:
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
     for table in (
-        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, CalibrationRow, ChangeRow, JobRow,
+        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, CalibrationRow, RideLogRow, ChangeRow, JobRow,
         TrackRow, PartRow,
     ):  # fmt: skip
         session.execute(delete(table))

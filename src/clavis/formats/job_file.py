@@ -135,7 +135,12 @@ def parse(data: bytes) -> JobFile:
 def with_new_ids(job: Job, new: Mapping[str, str]) -> Job:
     """The job with parts under other ids, by their old ones."""
     document = job.model_dump(mode="json")
-    setups = [document["proposal"], *document["pins"]]
+    setups = [
+        document["proposal"],
+        *document["pins"],
+        *(record["setup"] for name in ("heat_sets", "logs") for record in document[name]),
+    ]
+    setups += [trial[side] for trial in document["trials"] for side in ("a", "b")]
     for place in (document["front"], document["rear"], *(setup[end] for setup in setups for end in ("front", "rear"))):
         for key, value in place.items():
             if key.endswith("_id") and value in new:

@@ -4,12 +4,10 @@ Every reader gives the points as they stand in the file (``RawTrack``); ``core.r
 XML goes through a hardened reader. Every refusal names its place in the file.
 """
 
-import csv
-import io
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import datetime
 from enum import StrEnum
 from typing import IO, Any
 from xml.etree.ElementTree import ParseError
@@ -20,6 +18,7 @@ from defusedxml.ElementTree import XMLParser
 
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import RawTrack, Recording, recording_of
+from clavis.formats import csv_table
 from clavis.formats.tracks import MOST_POINTS
 
 LOWEST_M, HIGHEST_M = -500.0, 9000.0
@@ -72,14 +71,6 @@ class _Points:
             time[keep],
             starts,
         )
-
-
-def _moment_s(text: str, place: str) -> float:
-    try:
-        moment = datetime.fromisoformat(text)
-    except ValueError:
-        raise ProfileError(f"{place} has the time “{text[:30]}”") from None
-    return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
 
 def _height_m(text: str, place: str) -> float:
@@ -203,7 +194,7 @@ def _gpx_point(attributes: Attributes, texts: Texts, points: _Points) -> None:
     place = f"point {len(points) + 1}"
     lat, lon = _position(attributes.get("lat"), attributes.get("lon"), place)
     height = _height_m(texts["ele"], place) if texts.get("ele") else math.nan
-    time = _moment_s(texts["time"], place) if texts.get("time") else math.nan
+    time = csv_table.moment_s(texts["time"], place) if texts.get("time") else math.nan
     points.add(lat, lon, math.nan, height, time)
 
 
@@ -225,8 +216,8 @@ def _tcx_point(_attributes: Attributes, texts: Texts, points: _Points) -> None:
     if _LAT in texts or _LON in texts:
         lat, lon = _position(texts.get(_LAT), texts.get(_LON), place)
     height = _height_m(texts["AltitudeMeters"], place) if texts.get("AltitudeMeters") else math.nan
-    way = _number(texts["DistanceMeters"], f"{place}: distance") if texts.get("DistanceMeters") else math.nan
-    time = _moment_s(texts["Time"], place) if texts.get("Time") else math.nan
+    way = csv_table.number(texts["DistanceMeters"], f"{place}: distance") if texts.get("DistanceMeters") else math.nan
+    time = csv_table.moment_s(texts["Time"], place) if texts.get("Time") else math.nan
     points.add(lat, lon, way, height, time)
 
 
@@ -313,7 +304,6 @@ _GUESSES: dict[CsvColumn, tuple[str, ...]] = {
     CsvColumn.ELEVATION: ("ele", "alt", "height", "höhe"),
     CsvColumn.SPEED: ("speed", "veloc", "geschw"),
 }
-MOST_COLUMNS, PREVIEW_ROWS = 60, 5
 
 
 @dataclass(frozen=True)
@@ -337,71 +327,12 @@ class CsvLook:
     guess: CsvChoice
 
 
-def _csv_rows(data: bytes) -> Iterator[tuple[int, list[str]]]:
-    """Line number and cells of every row that is not empty."""
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise ProfileError(f"not readable as UTF-8 text: byte {error.start}") from None
-    sample = text[:4000]
-    mark = max(";\t,", key=lambda m: sample.splitlines()[0].count(m) if sample.splitlines() else 0)
-    reader = csv.reader(io.StringIO(text), delimiter=mark)
-    try:
-        for row in reader:
-            if len(row) > MOST_COLUMNS:
-                raise ProfileError(f"line {reader.line_num} has {len(row)} columns; {MOST_COLUMNS} at most")
-            if any(cell.strip() for cell in row):
-                yield reader.line_num, [cell.strip() for cell in row]
-    except csv.Error as error:
-        raise ProfileError(f"line {reader.line_num}: {error}") from None
-
-
-def _guess_unit(column: CsvColumn, heading: str) -> str:
-    low = heading.lower()
-    marks = [
-        unit
-        for unit in UNITS[column]
-        if f"({unit})" in low or f"[{unit}]" in low or low.endswith((f"_{unit}", f" {unit}"))
-    ]
-    return marks[0] if marks else next(iter(UNITS[column]))
-
-
 def look_at_csv(data: bytes) -> CsvLook:
     """Headings, first rows and a guess. Raises ProfileError where there is no table."""
-    rows = [row for _, row in zip(range(PREVIEW_ROWS + 1), _csv_rows(data), strict=False)]
-    if len(rows) < LEAST_CSV_ROWS:
-        raise ProfileError("the file holds no table: a line of headings and at least two rows are needed")
-    headings = tuple(rows[0][1])
-    columns: dict[CsvColumn, int | None] = {}
-    for column, marks in _GUESSES.items():
-        columns[column] = next((k for k, h in enumerate(headings) if any(m in h.lower() for m in marks)), None)
-    units = {
-        c: _guess_unit(c, headings[k]) if (k := columns[c]) is not None else next(iter(UNITS[c])) for c in CsvColumn
-    }
-    return CsvLook(headings, tuple(tuple(row) for _, row in rows[1:]), CsvChoice(columns, units))
-
-
-LEAST_CSV_ROWS = 3
-
-
-def _number(text: str, place: str) -> float:
-    compact = text.replace(" ", "").replace("\u00a0", "")
-    if "," in compact and "." not in compact:
-        compact = compact.replace(",", ".")
-    try:
-        number = float(compact)
-    except ValueError:
-        raise ProfileError(f"{place}: “{text[:20]}” is not a number") from None
-    if not math.isfinite(number):
-        raise ProfileError(f"{place}: “{text[:20]}” is not a number")
-    return number
-
-
-def _clock_s(text: str, place: str) -> float:
-    parts = text.split(":")
-    if len(parts) in (2, 3) and all(p.replace(".", "", 1).isdigit() for p in parts):
-        return sum(float(p) * 60.0**k for k, p in enumerate(reversed(parts)))
-    return _moment_s(text, place)
+    headings, first = csv_table.first_rows(data)
+    columns = {c: csv_table.guessed_column(headings, _GUESSES[c]) for c in CsvColumn}
+    units = {c: csv_table.guessed_unit(UNITS[c], headings, columns[c]) for c in CsvColumn}
+    return CsvLook(headings, first, CsvChoice(columns, units))
 
 
 def read_csv(data: bytes, choice: CsvChoice) -> Recording:
@@ -409,7 +340,7 @@ def read_csv(data: bytes, choice: CsvChoice) -> Recording:
     if not choice.complete():
         raise ProfileError("choose the elevation, and the distance or both time and speed")
     points, last_time, way = _Points(), math.nan, 0.0
-    for line, row in _csv_rows(data):
+    for line, row in csv_table.rows(data):
         if line == 1:
             continue
         value: dict[CsvColumn, float] = {}
@@ -420,9 +351,9 @@ def read_csv(data: bytes, choice: CsvChoice) -> Recording:
             if not text:
                 value[column] = math.nan
             elif column is CsvColumn.TIME and unit.startswith("h:m:s"):
-                value[column] = _clock_s(text, place)
+                value[column] = csv_table.clock_s(text, place)
             else:
-                value[column] = _number(text, place) * UNITS[column][unit]
+                value[column] = csv_table.number(text, place) * UNITS[column][unit]
         height = value[CsvColumn.ELEVATION]
         if math.isfinite(height):
             _height_m(f"{height}", f"line {line}")

@@ -137,10 +137,14 @@ def _validated(document: dict[str, Any], path: str) -> Job:
         raise RefusedError(path, describe(first)) from None
 
 
+NO_PARTS = frozenset({"track_id", "ride_id", "data_id"})
+"""ids that name no part of the catalogue"""
+
+
 def _check_parts(session: Session, path: str, value: Any) -> None:
-    wanted = {value} if isinstance(value, str) and path.endswith("_id") else set()
-    if isinstance(value, dict):
-        wanted = {v for k, v in value.items() if k.endswith("_id") and isinstance(v, str) and k != "track_id"}
+    last = path.rpartition(".")[2]
+    named = value if isinstance(value, dict) else {last: value}
+    wanted = {v for k, v in named.items() if k.endswith("_id") and isinstance(v, str) and k not in NO_PARTS}
     missing = wanted - set(session.scalars(select(PartRow.id).where(PartRow.id.in_(wanted))))
     if missing and not path.startswith("rides"):
         raise RefusedError(path, f"no part “{min(missing)}” in the catalogue")

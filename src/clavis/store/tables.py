@@ -124,6 +124,15 @@ class CalibrationRow(Base):
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
+class RideLogRow(Base):
+    """A logged ride's columns, compressed; ``sha256`` is over the columns."""
+
+    __tablename__ = "ride_log"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    columns: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class JobPartRow(Base):
     """Which parts a job uses, so that none of them is ever deleted."""
 

@@ -2,7 +2,9 @@
 
 import gc
 import os
+import threading
 from collections.abc import Awaitable, Callable
+from importlib import import_module
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -11,6 +13,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 
+from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import database
 from clavis.web.board import board
 from clavis.web.build import build, papers, supply, work
@@ -21,7 +24,7 @@ from clavis.web.job import job, why
 from clavis.web.keep import keep
 from clavis.web.measure import measure
 from clavis.web.parts import parts
-from clavis.web.prove import heat, prove, runs
+from clavis.web.prove import heat, instruments, logs, prove, runs
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
@@ -35,7 +38,7 @@ ROOMS = (
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
-    *(fit, special, build, papers, supply, work, prove, runs, heat, keep),
+    *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs, keep),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})
@@ -52,6 +55,7 @@ def served() -> FastAPI:
     """The application as the command line serves it, with the settings of the environment. What start-up has made stays
     for good: it is not looked through for garbage again, which would hold up a page by a quarter of a second."""
     app = create_app()
+    threading.Thread(target=import_module, args=("scipy.stats",), daemon=True).start()  # slow to load; Prove needs it
     gc.collect()
     gc.freeze()
     return app
@@ -65,6 +69,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.engine = database.open_engine(settings.database)
     app.state.sessions = database.sessions(app.state.engine)
     app.state.answers = AnswerCache()
+    app.state.instruments = InstrumentPorts(settings.instruments)
 
     answer_errors(app)
 

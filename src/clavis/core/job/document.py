@@ -456,7 +456,7 @@ class Job(Record):
         wheels = (self.front, self.rear)
         used = {getattr(w, f) for w in wheels for f in PART_FIELDS_OF_WHEEL}
         sides = [side for trial in self.trials for side in (trial.a, trial.b)]
-        sides += [heat_set.setup for heat_set in self.heat_sets]
+        sides += [heat_set.setup for heat_set in self.heat_sets] + [log.setup for log in self.logs]
         setups: tuple[Proposal | Pin | TrialSide, ...] = (self.proposal, *self.pins, *sides)
         picks = [pick for setup in setups for pick in (setup.front, setup.rear)]
         used |= {v for pick in picks for v in (*pick.part_ids.values(), pick.adapter_id, pick.wheel_id)}

@@ -78,6 +78,7 @@ class RunFrom(StrEnum):
     THERMOMETER = "thermometer"
     TAPE = "tape"
     STOPWATCH = "stopwatch"
+    FORCE = "force"
     LOGGER = "logger"
 
 
@@ -215,6 +216,8 @@ class RideLog(Tick):
     id: ItemId
     name: str = Field(min_length=1, max_length=80)
     data_id: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    setup: TrialSide = TrialSide(name="as fitted")
+    exchanged: Tick | None = Field(None, description="who said that the temperature sensors are on each other's wheel")
 
 
 def without_duplicates(items: tuple[Any, ...], what: str) -> None:

@@ -66,7 +66,7 @@ QUESTIONS: Mapping[Question, TrialQuestion] = {
         TrialQuestion(
             key=Question.LESS_HAND, words="Does B need less hand than A?", short="needs less hand",
             measured="finger_n", unit="n", difference_unit="n", decimals=0,
-            kinds=(TrialKind.STOP, TrialKind.DRAG_DESCENT), taken_with=(RunFrom.LOGGER,), of_wheel=True,
+            kinds=(TrialKind.STOP, TrialKind.DRAG_DESCENT), taken_with=(RunFrom.FORCE, RunFrom.LOGGER), of_wheel=True,
             spread_ratio=0.10, least_spread=2.0, matters_ratio=0.10,
             less="B needs {by_n:.0} less at the lever", more="B needs {by_n:.0} more at the lever",
             how="Ride the same stop or slope at the same speed; read the force at the lever with a pull scale, or "

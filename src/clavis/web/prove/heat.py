@@ -17,6 +17,7 @@ from clavis.core.records import Tick
 from clavis.core.sentences import NOTHING, Words
 from clavis.store import calibrations, jobs, ride_library
 from clavis.web.prove.heat_pictures import HeatPicture, course_picture, reading_picture
+from clavis.web.prove.instruments import connected
 from clavis.web.prove.sides import side_choices
 from clavis.web.prove.views import ProveView, heat_set_of
 from clavis.web.shell.bench import Bench
@@ -103,7 +104,7 @@ def shown(b: Bench, view: ProveView) -> dict[str, Any]:
         picture = reading_picture(study, _courses(study.group, None), b.reading.system)
     return {
         "heat_set": heat_set, "study": study, "picture": picture, "shortest": SHORTEST_REASON,
-        "most_sets": MOST_HEAT_SETS, **_same_start(b),
+        "most_sets": MOST_HEAT_SETS, "instruments": connected(b.instruments, ["shown"]), **_same_start(b),
     }  # fmt: skip
 
 
@@ -174,7 +175,14 @@ def add(
             refused[name] = c.reading.told(error.said)
     if refused:
         form = c.piece(
-            "prove/reading_form.html", 422, heat_set=heat_set, end=end, after=after, shown=shown_text, refused=refused
+            "prove/reading_form.html",
+            422,
+            heat_set=heat_set,
+            end=end,
+            after=after,
+            shown=shown_text,
+            refused=refused,
+            instruments=connected(c.bench.instruments, ["shown"]),
         )
         return HTMLResponse(text_of(form), 422)
     numbers = [int(r.id[1:]) for r in heat_set.readings if r.id[1:].isdigit()]
@@ -182,7 +190,16 @@ def add(
     path = f"heat_sets.{set_id}.readings.{made.id}"
     now = c.or_refused(lambda: c.keep_newest(path, made.model_dump(mode="json")))
     other = End.REAR if end is End.FRONT else End.FRONT
-    form = c.piece("prove/reading_form.html", b=now, heat_set=heat_set, end=other, after="", shown="", refused={})
+    form = c.piece(
+        "prove/reading_form.html",
+        b=now,
+        heat_set=heat_set,
+        end=other,
+        after="",
+        shown="",
+        refused={},
+        instruments=connected(now.instruments, ["shown"]),
+    )
     return HTMLResponse(text_of(form) + c.followed(now, Room.PROVE))
 
 

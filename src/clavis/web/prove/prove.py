@@ -28,8 +28,9 @@ from clavis.core.proving.questions import KINDS, QUESTIONS
 from clavis.core.proving.results import TrialResult, order_of
 from clavis.core.proving.statistics import BLOCK, POWER
 from clavis.core.records import Tick
+from clavis.core.sentences import Words, say
 from clavis.store import jobs, ride_library
-from clavis.web.prove import heat, runs
+from clavis.web.prove import heat, logs, runs
 from clavis.web.prove.kept import plan_kept, result_kept, trial_named
 from clavis.web.prove.run_picture import run_picture
 from clavis.web.prove.sides import AS_FITTED, PROPOSED, side_choices
@@ -57,6 +58,12 @@ class TrialChip:
     result: TrialResult
     current: bool
 
+    @property
+    def words(self) -> Words:
+        """What it has come to."""
+        runs = len(self.result.points)
+        return self.result.verdict or (say("{runs:run|runs}", runs=runs) if runs else "planned")
+
 
 def _mark_asked(b: Bench, trial: Trial) -> int | None:
     asked = b.asked.get("mark", "")
@@ -72,6 +79,8 @@ def context(b: Bench) -> dict[str, Any]:
         "cool_c": COOL_C, "power_pct": round(100 * POWER), "told_difference": told_difference, "SURFACES": SURFACES,
         "chips": [TrialChip(t, result_kept(b, t), trial is not None and t.id == trial.id) for t in b.job.trials],
     }  # fmt: skip
+    if view is ProveView.LOG:
+        return found | logs.shown(b)
     if view not in OF_ONE_TRIAL:
         return found | heat.shown(b, view)
     if trial is None:

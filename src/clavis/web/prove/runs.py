@@ -22,6 +22,7 @@ from clavis.core.wording.trial_sheet import trial_paper
 from clavis.core.workshop.labour import PaperSize
 from clavis.formats.paper_pdf import paper_pdf
 from clavis.store import jobs, workshop
+from clavis.web.prove.instruments import Connected, connected
 from clavis.web.prove.kept import plan_kept, trial_named
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.form_fields import FieldSpec
@@ -78,6 +79,7 @@ def shown(b: Bench, plan: TrialPlan, result: TrialResult) -> dict[str, Any]:
     """What the view of the runs needs."""
     return {
         "entries": entries_of(plan.trial, b.reading.system),
+        "instruments": instruments_of(b, plan.trial),
         "next_run": plan.next_run,
         "on": "",
         "side": "",
@@ -108,6 +110,11 @@ def written(trial: Trial, run: TrialRun) -> tuple[Words, ...]:
     if run.source is not RunFrom.KEYBOARD:
         out.append(say("by {source}", source=run.source.value))
     return tuple(out)
+
+
+def instruments_of(b: Bench, trial: Trial) -> tuple[Connected, ...]:
+    """What can send the figure of a run."""
+    return connected(b.instruments, [QUESTIONS[trial.question].measured])
 
 
 @dataclass(frozen=True)
@@ -196,6 +203,7 @@ def _form(c: Change, b: Bench, trial: Trial, place: int | None, typed: dict[str,
     next_run = None if place is None else plan_kept(b, trial).runs[place]
     form = c.piece(
         "prove/run_form.html", b=b, trial=trial, next_run=next_run, entries=again, on=typed.get("on", ""),
+        instruments=instruments_of(b, trial),
         side=typed.get("side", ""), wet=typed.get("wet") == "on", left_out=typed.get("left_out", ""),
     )  # fmt: skip
     return text_of(form)
@@ -245,5 +253,5 @@ def phone(v: VisitDep, trial_id: str) -> Response:
     plan = plan_kept(v.bench, trial)
     return v.page(
         None, "prove/ride.html", trial=trial, plan=plan, next_run=plan.next_run, entries=entries_of(trial, v.system),
-        on="phone", wet=False, left_out="", side="",
+        instruments=instruments_of(v.bench, trial), on="phone", wet=False, left_out="", side="",
     )  # fmt: skip

@@ -3,7 +3,7 @@ address beside it."""
 
 from enum import StrEnum
 
-from clavis.core.job.trials import HeatSet, Trial
+from clavis.core.job.trials import HeatSet, RideLog, Trial
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.views import Tab, ViewRow, address, view_in
 
@@ -14,6 +14,7 @@ class ProveView(StrEnum):
     RESULT = "result"
     TEMPERATURES = "temperatures"
     CALIBRATION = "calibration"
+    LOG = "log"
 
 
 VIEWS: tuple[ViewRow[ProveView], ...] = (
@@ -27,6 +28,7 @@ VIEWS: tuple[ViewRow[ProveView], ...] = (
     ViewRow(ProveView.RESULT, "Result", "e", "what the runs show, and what they do not"),
     ViewRow(ProveView.TEMPERATURES, "Temperatures", "t", "timed readings after a ride, worked back to the stop"),
     ViewRow(ProveView.CALIBRATION, "Calibration", "c", "the job’s model moved by accepted readings"),
+    ViewRow(ProveView.LOG, "Logged ride", "g", "brakings, shares and temperatures of a ride that a logger kept"),
 )
 OF_ONE_TRIAL = frozenset({ProveView.PLAN, ProveView.RUNS, ProveView.RESULT})
 
@@ -51,6 +53,12 @@ def trial_of(b: Bench) -> Trial | None:
         return None
     named = next((t for t in b.job.trials if t.id == b.asked.get("trial")), None)
     return named or (b.job.trials[-1] if b.job.trials else None)
+
+
+def log_of(b: Bench) -> RideLog | None:
+    """The logged ride that the address names, or the newest."""
+    named = next((log for log in b.job.logs if log.id == b.asked.get("log")), None)
+    return named or (b.job.logs[-1] if b.job.logs else None)
 
 
 def heat_set_of(b: Bench) -> HeatSet | None:

@@ -24,6 +24,7 @@ from clavis.core.wording.job_summary import complaint_sentence, rider_sentence, 
 from clavis.core.workshop.sign_off import SignedState, signed_state
 from clavis.core.workshop.supply import SupplyLine, needs_of, supply_of, waits_for
 from clavis.core.workshop.work_order import WorkOrder, work_order
+from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import jobs, shelf
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
@@ -72,6 +73,7 @@ class Bench:
     stand_ins: bool
     """invented gauge readings may be sent into this job"""
     session: Session
+    instruments: InstrumentPorts
     asked: Mapping[str, str]
     """what the address of the opened page asks for (``place``, ``show``), also in the answer to a change on it"""
 
@@ -211,9 +213,10 @@ def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.O
     answers.courtesy.seen(opened.id, opened.version)
     key = ("job", opened.id, opened.version, stamp)
     evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
+    ports: InstrumentPorts = request.app.state.instruments
     asked = dict(parse_qsl(urlsplit(page_address(request)).query))
     stand_ins = opened.demo or request.app.state.settings.stand_in_gauges
-    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, session, asked)
+    return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, session, ports, asked)
 
 
 def bench(request: Request, session: Session, reading: Reader, job_id: int) -> Bench:

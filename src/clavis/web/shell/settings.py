@@ -19,5 +19,7 @@ class Settings(BaseSettings):
     supplier_url: str = ""
     """where the supplier is asked; none: nobody is"""
     supplier_timeout_s: float = 2.0
+    instruments: dict[str, str] = {}
+    """instruments of the road by kind, each with its address: a serial port, or a socket that stands for one"""
     stand_in_gauges: bool = False
     """offer invented gauge readings on every job, for practice; else on demo jobs alone"""

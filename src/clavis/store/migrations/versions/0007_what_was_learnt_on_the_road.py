@@ -1,4 +1,4 @@
-"""What jobs learnt on the road, for bikes like them."""
+"""What jobs learnt on the road, for bikes like them; and logged rides."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -19,9 +19,16 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["job_id"], ["job.id"], name="fk_calibration_job_id_job", ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("job_id", name="pk_calibration"),
     )
+    op.create_table(
+        "ride_log",
+        sa.Column("sha256", sa.String(64), nullable=False),
+        sa.Column("columns", sa.LargeBinary(), nullable=False),
+        sa.PrimaryKeyConstraint("sha256", name="pk_ride_log"),
+    )
     op.create_index("ix_calibration_likeness", "calibration", ["likeness"])
 
 
 def downgrade() -> None:
+    op.drop_table("ride_log")
     op.drop_index("ix_calibration_likeness", "calibration")
     op.drop_table("calibration")
