@@ -28,10 +28,9 @@ lint: $(VENV)/.dev  ## code, templates, styles and scripts; types and arrows
 check: lint  ## lint, and the tests that are neither long nor in a browser
 	$(BIN)/pytest -n auto -m "not browser and not long"
 
-test: lint  ## lint, and every test: in one run those without a browser, then those in it
-	$(BIN)/pytest -n auto -m "not browser"
+test: lint  ## lint, and every test: those in a browser beside the others
 	@sh tools/need-chromium
-	$(BIN)/pytest -m browser tests/browser
+	@sh tools/run-tests $(BIN)
 
 bench: $(VENV)/.dev
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=

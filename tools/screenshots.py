@@ -82,8 +82,9 @@ def main() -> None:
         shoot(page, address, "rules", "/rules?table=causes")
         shoot(page, address, "guide", f"/jobs/{HIRE}/guide")
         shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")
-        for station in ("intake", "ride", "choose", "fit", "build", "prove", "keep"):
+        for station in ("intake", "ride", "choose", "fit", "build", "keep"):
             shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
+        shoot(page, address, "prove", f"/jobs/{HIRE}/prove?view=result", wait=".run-picture svg")
         shoot(page, address, "special", f"/jobs/{CARGO}/special?end=front", wait=".plate svg")
         moment = ".moments-chart canvas"
         shoot(page, address, "along-the-ride", f"/jobs/{TANDEM}/choose?view=ride&show=fitted", wait=moment)

@@ -14,13 +14,9 @@ def page(client: TestClient, job: int, **query: str) -> str:
     return told_at(client, f"/jobs/{job}/prove", **query)
 
 
-def version(client: TestClient, job: int) -> str:
-    return re.search(r'name="base" value="(\d+)"', client.get(f"/jobs/{job}/prove").text)[1]
-
-
 def post(client: TestClient, job: int, address: str, **data: str):
-    """As the page posts: with the version it showed, and the address it stands at."""
-    form = {"base": version(client, job), "page": "p", "room": "prove", **data}
+    """As the page posts, from the address it stands at."""
+    form = {"page": "p", "room": "prove", **data}
     return client.post(
         f"/jobs/{job}/{address}", data=form, headers={"hx-current-url": f"http://testserver/jobs/{job}/prove?view=runs"}
     )
@@ -311,7 +307,7 @@ LOG = b"time (s),speed (km/h),front brake (bar),rear brake (bar)\n" + b"".join(
 
 def upload(client: TestClient, address: str, data: bytes, **form: str):
     return client.post(
-        f"/jobs/{TANDEM}/{address}", files={"file": ("ride.csv", data)}, data={"base": version(client, TANDEM), "page": "p", **form},
+        f"/jobs/{TANDEM}/{address}", files={"file": ("ride.csv", data)}, data={"page": "p", **form},
         headers={"hx-current-url": f"http://testserver/jobs/{TANDEM}/prove?view=log"},
     )  # fmt: skip
 
