@@ -12,6 +12,12 @@ from clavis.demo.roads import RIDES
 pytestmark = pytest.mark.browser
 
 
+def pressed(page: Page, key: str) -> None:
+    """A key on a page that is loaded: before, nobody listens."""
+    page.wait_for_load_state()
+    page.keyboard.press(key)
+
+
 def say_name(page: Page, name: str = "Tess") -> None:
     page.locator("#name-dialog input[name=name]").fill(name)
     page.get_by_role("button", name="Keep name").click()
@@ -172,11 +178,11 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     first = page.locator(".steps .tick").first
     first.click()
     expect(page.locator(".steps li").first).to_contain_text("Tess")
-    page.keyboard.press("a")
+    pressed(page, "a")
     expect(page.get_by_role("table", name="Parts")).to_contain_text("Quernmark Plain 203")
-    page.keyboard.press("t")
+    pressed(page, "t")
     expect(page.locator(".torques")).to_contain_text("T25 star key")
-    page.keyboard.press("q")
+    pressed(page, "q")
     page.get_by_role("link", name="Print page").first.click()
     expect(page.locator(".paper")).to_contain_text("Quernmark Plain 203")
     page.emulate_media(media="print")

@@ -28,6 +28,7 @@ def test_from_the_question_to_the_answer(page: Page, road: str) -> None:
     expect(offers).to_contain_text("B stops 1.33 m shorter")
     offers.get_by_role("button", name="Plan").first.click()
     expect(page.locator(".how-many")).to_contain_text("24 runs, 6 blocks of four")
+    page.wait_for_load_state()
     page.keyboard.press("o")
     form = page.locator("#run-form")
     expect(form).to_contain_text("Run 1")
@@ -87,6 +88,7 @@ def test_readings_calibration_and_undo(page: Page, road: str) -> None:
 
     page.get_by_role("button", name="Accept these readings").click()
     expect(page.locator(".accept-set")).to_contain_text("Accepted by Tess")
+    page.wait_for_load_state()
     page.keyboard.press("c")
     expect(page.locator(".estimates")).to_contain_text("Share at the front")
     expect(page.locator(".head .tag")).to_have_count(0)

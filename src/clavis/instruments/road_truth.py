@@ -105,6 +105,8 @@ class SimulatedThermometer:
     truth: RoadTruth
     read_on: str
     set_to_ratio: float
+    seen_ratio: float = 1.0
+    """share of its spot that the ring fills; the rest looks past it, at the air"""
 
     @property
     def emissivity(self) -> float:
@@ -119,5 +121,5 @@ class SimulatedThermometer:
         true = bike.rotor_c(end, after_s + float(rng.uniform(*LATE_S)), float(rng.uniform(0, 2 * pi)))
         if true is None:
             return None
-        shown = shown_temperature_c(true, self.emissivity / self.set_to_ratio, bike.air_c)
+        shown = shown_temperature_c(true, self.seen_ratio * self.emissivity / self.set_to_ratio, bike.air_c)
         return round(shown + float(rng.normal(0, DISPLAY_K)), 1)

@@ -93,7 +93,10 @@ class StandIn:
         truth = RoadTruth.of(job.seed)
         found = side_on_ride(truth.job(job), ride, side, self.world.catalogue, tracks)
         bike = CoolingBike.after(found, job.conditions.ambient_c)
-        shown = SimulatedThermometer(truth, read_on, set_to).read(bike, end, after, self._next(about))
+        wheel = found.wheel(end)
+        spot_mm = heat_set.spot_mm if heat_set is not None else None
+        seen = min(wheel.setup.rotor.track_mm / spot_mm, 1.0) if wheel is not None and spot_mm else 1.0
+        shown = SimulatedThermometer(truth, read_on, set_to, seen).read(bike, end, after, self._next(about))
         if shown is None:
             raise NotHeldError("there is no rotor to look at")
         return f"thermometer {shown:.1f} C; set={set_to:g}"

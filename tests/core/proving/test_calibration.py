@@ -116,6 +116,17 @@ def test_one_odd_reading_is_named() -> None:
     assert any("without this one" in str(s) or "hotter than before" in str(s) for s in study.wheels[End.FRONT].suspects)
 
 
+def test_a_spot_wider_than_the_track_is_said_and_reads_too_cold() -> None:
+    truth, bike = RoadTruth.of(3), bike_after(3)
+    near, far = (SimulatedThermometer(truth, "paint", 0.95, seen).read(bike, End.FRONT, 30, 4) for seen in (1.0, 0.6))
+    assert far < near - 15
+    wide = read_set(3).model_copy(update={"spot_mm": 25.0})
+    study = heat_study(JOB, wide, CATALOGUE, {})
+    assert any("too cold" in str(s) for s in study.suspects)
+    assert not study.may_calibrate
+    assert heat_study(JOB, wide.model_copy(update={"spot_mm": 9.0}), CATALOGUE, {}).may_calibrate
+
+
 def test_a_reading_below_what_is_mirrored_says_nothing() -> None:
     cold = changed(read_set(3, "bright"), front_4=-30.0)
     study = heat_study(JOB, cold, CATALOGUE, {})

@@ -121,6 +121,19 @@ def test_a_run_without_a_figure_is_kept_only_where_it_is_left_out(client: TestCl
     assert "a walker on the line" in page(client, TANDEM, view="runs")
 
 
+def test_a_run_that_was_written_wrong_is_put_right(client: TestClient) -> None:
+    trial = begun(client)
+    record(client, trial, 0, distance_m="42", speed_kmh="25")
+    piece = client.get(f"/jobs/{TANDEM}/trials/{trial}/runs/r1/correct")
+    assert f'data-field="trials.{trial}.runs.r1.distance_m"' in piece.text
+    path = f"trials.{trial}.runs.r1.distance_m"
+    assert post(client, TANDEM, "field", path=path, value="far").status_code == 422
+    assert post(client, TANDEM, "field", path=path, value="4.2").status_code == 200
+    assert "4.20 m" in page(client, TANDEM, view="runs")
+    assert "a run of a trial" in told(client.get(f"/jobs/{TANDEM}/history")).lower()
+    assert client.get(f"/jobs/{TANDEM}/trials/{trial}/runs/r9/correct").status_code == 404
+
+
 def test_a_place_is_not_ridden_twice_and_none_is_made_up(client: TestClient) -> None:
     trial = begun(client)
     record(client, trial, 0, distance_m="4.2")

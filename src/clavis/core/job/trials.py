@@ -182,6 +182,7 @@ class HeatSet(Tick):
     read_on: SurfaceKey = "paint"
     set_to_ratio: float = Field(0.95, ge=0.1, le=1, allow_inf_nan=False, description="emissivity it is set to")
     around_c: float | None = within(-25, 50, "what the rotor mirrors; none: the job's air")
+    spot_mm: float | None = within(1, 200, "of the thermometer at that distance; none: smaller than the track")
     readings: tuple[TimedReading, ...] = Field((), max_length=MOST_TIMED)
     accepted: Tick | None = None
 

@@ -195,7 +195,11 @@ def _bedding(prediction: Prediction) -> tuple[tuple[Side, BeddingPlan], ...]:
 
 def plan_of(job: Job, trial: Trial, catalogue: Catalogue, tracks: Mapping[str, Track]) -> TrialPlan:
     """A trial's plan as it stands, with what the model expects."""
-    prediction = predict(job, trial, catalogue, tracks)
+    return planned(predict(job, trial, catalogue, tracks))
+
+
+def planned(prediction: Prediction) -> TrialPlan:
+    """The plan of a trial of which is known what to expect."""
     return TrialPlan(prediction, confounders_of(TrialCase.of(prediction)), _bedding(prediction))
 
 

@@ -81,6 +81,7 @@ class Suspect(StrEnum):
     ODD_ONE = "odd_one"
     SWAPPED = "swapped"
     SURFACE = "surface"
+    SPOT = "spot"
 
 
 SUSPECT_WORDS: Mapping[Suspect, str] = {
@@ -90,6 +91,8 @@ SUSPECT_WORDS: Mapping[Suspect, str] = {
                    "time",
     Suspect.ODD_ONE: "{end}, {after_s:.0} after the stop: without this one the others are one decay; another spot, or a wrong time",
     Suspect.SWAPPED: "with front and rear exchanged the readings are one decay each: were the wheels written the wrong way round?",
+    Suspect.SPOT: "a spot of {spot_mm:.0} on a track of {track_mm:.1}, {end}: it reads what is behind the rotor too, and too cold; "
+                  "go nearer, or use a smaller one",
     Suspect.SURFACE: "the readings fall together otherwise than a rotor does: the paint burnt off, the spot larger than the track, "
                      "or the bike moved in the meantime",
 }  # fmt: skip
@@ -169,7 +172,19 @@ class HeatStudy:
             for c in self.corrected
             if c.says_nothing and not c.reading.left_out
         ]
-        return (*mirrors, *(s for w in self.wheels.values() for s in w.suspects))
+        return (*mirrors, *self._wide_spots(), *(s for w in self.wheels.values() for s in w.suspects))
+
+    def _wide_spots(self) -> list[Words]:
+        """Wheels whose track is narrower than what the thermometer sees."""
+        spot_mm, setups = self.heat_set.spot_mm, {} if self.group is None else self.group.setups
+        if spot_mm is None:
+            return []
+        words = SUSPECT_WORDS[Suspect.SPOT]
+        return [
+            say(words, spot_mm=spot_mm, track_mm=s.rotor.track_mm, end=end.value)
+            for end, s in setups.items()
+            if s.rotor.track_mm < spot_mm and _read(self.heat_set, end)
+        ]
 
     @property
     def may_calibrate(self) -> bool:

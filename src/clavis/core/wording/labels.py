@@ -355,6 +355,7 @@ FIELDS: dict[str, str] = {
     "heat_set.read_on": "Thermometer looks at",
     "heat_set.set_to_ratio": "It is set to emissivity",
     "heat_set.around_c": "It mirrors",
+    "heat_set.spot_mm": "Its spot, across",
     "calibration": "Calibration",
     "wheel.water_seen": "Water seen",
     "ride.name": "Name",

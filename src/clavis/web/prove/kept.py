@@ -1,11 +1,19 @@
-"""The trials of a job on the bench, planned and read once for a version of the job."""
+"""The trials of a job on the bench, planned and read once: what the model expects rests on no run, and is not worked
+out again for each."""
+
+from dataclasses import replace
 
 from fastapi import HTTPException
 
+from clavis.core.job.document import BESIDE_THE_SETUP
 from clavis.core.job.trials import Trial
-from clavis.core.proving.plan import TrialPlan, plan_of
+from clavis.core.proving.plan import TrialPlan, planned
+from clavis.core.proving.prediction import Prediction, predict
 from clavis.core.proving.results import TrialResult, result_of
 from clavis.web.shell.bench import Bench
+
+NOT_EXPECTED = dict.fromkeys((*BESIDE_THE_SETUP, "proposal"), True)
+"""what of a job no trial's sides rest on: they hold their own parts"""
 
 
 def trial_named(b: Bench, trial_id: str) -> Trial:
@@ -16,10 +24,17 @@ def trial_named(b: Bench, trial_id: str) -> Trial:
     return found
 
 
+def _predicted(b: Bench, trial: Trial) -> Prediction:
+    bare = trial.model_copy(update={"runs": (), "attended": {}, "name": "trial"})
+    key = ("trial", b.job.model_dump_json(exclude=NOT_EXPECTED), bare.model_dump_json(), b.stamp)
+    found = b.answers.get(key, lambda: predict(b.job, bare, b.catalogue, b.tracks))
+    return replace(found, job=b.job, trial=trial)
+
+
 def plan_kept(b: Bench, trial: Trial) -> TrialPlan:
-    return b.kept("trial", lambda: plan_of(b.job, trial, b.catalogue, b.tracks), trial.id)
+    return b.kept("trial", lambda: planned(_predicted(b, trial)), trial.id)
 
 
 def result_kept(b: Bench, trial: Trial, mark: int | None = None) -> TrialResult:
     """At the end, or at one of its marks."""
-    return b.kept("trial result", lambda: result_of(plan_kept(b, trial).prediction, mark), trial.id, mark)
+    return b.kept("trial result", lambda: result_of(_predicted(b, trial), mark), trial.id, mark)

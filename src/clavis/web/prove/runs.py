@@ -224,6 +224,18 @@ def leave_out(c: ChangeDep, trial_id: str, run_id: str, reason: Annotated[str, F
     return c.answered(c.or_refused(lambda: c.keep_newest(path, reason.strip())), Room.PROVE)
 
 
+@router.get("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/correct")
+def correct(v: VisitDep, trial_id: str, run_id: str) -> Response:
+    """What was written of a run, to be put right: each field saves itself, and stands in the history as it was."""
+    trial = trial_named(v.bench, trial_id)
+    if all(run.id != run_id for run in trial.runs):
+        raise HTTPException(404, "There is no such run any more. Reload to see it.")
+    names = [e.name for e in entries_of(trial, v.system) if not e.name.startswith("mark_")]
+    return v.piece(
+        "prove/run_correct.html", fields=[v.bench.field(f"trials.{trial_id}.runs.{run_id}.{n}") for n in names]
+    )
+
+
 @router.get("/jobs/{job_id}/trials/{trial_id}/sheet.pdf")
 def sheet_pdf(v: VisitDep, trial_id: str, size: PaperSize | None = None) -> Response:
     """The run sheet for the printer."""
