@@ -8,7 +8,7 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -29,25 +29,35 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def start(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
-    """``clavis demo`` or ``clavis serve`` on a free port, with the stand-ins of the road only where they are wanted; waits
-    until it answers."""
+def launch(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
+    """``clavis demo`` or ``clavis serve`` on a free port, with the stand-ins of the road only where they are wanted; it
+    may not answer yet."""
     port = _free_port()
     process = subprocess.Popen(
         [sys.executable, "-m", "clavis.cli", command, "--database", str(database)],
-        env={**os.environ, **({} if instruments else {"CLAVIS_INSTRUMENTS": "{}"}), "PORT": str(port)}, stdout=subprocess.DEVNULL,
-    )  # fmt: skip
-    address = f"http://127.0.0.1:{port}"
+        env={**os.environ, **({} if instruments else {"CLAVIS_INSTRUMENTS": "{}"}), "PORT": str(port)},
+        stdout=subprocess.DEVNULL,
+    )
+    return process, f"http://127.0.0.1:{port}"
+
+
+def answering(process: subprocess.Popen[bytes], address: str) -> tuple[subprocess.Popen[bytes], str]:
+    """Waits until it answers."""
     for _ in range(300):
         try:
             urllib.request.urlopen(f"{address}/keys", timeout=2)
             return process, address
         except OSError:
             if process.poll() is not None:
-                raise RuntimeError(f"clavis {command} ended with {process.returncode}") from None
+                raise RuntimeError(f"clavis ended with {process.returncode}") from None
             time.sleep(0.1)
     process.kill()
-    raise RuntimeError(f"clavis {command} did not answer")
+    raise RuntimeError("clavis did not answer")
+
+
+def start(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
+    """One that answers."""
+    return answering(*launch(command, database, instruments=instruments))
 
 
 @pytest.fixture(scope="session")
@@ -60,10 +70,30 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+@pytest.fixture(scope="session")
+def next_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[[], tuple[subprocess.Popen[bytes], str]]]:
+    """Applications with the demo world, one after the other: while one is used the next one starts."""
+
+    def begun() -> tuple[subprocess.Popen[bytes], str]:
+        return launch("demo", tmp_path_factory.mktemp("demo") / "demo.db")
+
+    waiting = [begun()]
+
+    def take() -> tuple[subprocess.Popen[bytes], str]:
+        found = answering(*waiting.pop())
+        waiting.append(begun())
+        return found
+
+    yield take
+    for process, _ in waiting:
+        process.terminate()
+        process.wait(timeout=10)
+
+
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Address of the application with the demo world."""
-    process, address = start("demo", tmp_path_factory.mktemp("demo") / "demo.db")
+def demo(next_demo: Callable[[], tuple[subprocess.Popen[bytes], str]]) -> Iterator[str]:
+    """Address of an application with the demo world."""
+    process, address = next_demo()
     yield address
     process.terminate()
     process.wait(timeout=10)

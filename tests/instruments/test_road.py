@@ -36,11 +36,11 @@ STAND_IN = StandIn(World(bike, CATALOGUE))
 
 def serve(kind: RoadInstrument) -> tuple[RoadServer, str]:
     server = RoadServer(kind, "127.0.0.1", 0, lambda: STAND_IN)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
+    threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True).start()
     return server, f"socket://127.0.0.1:{server.server_address[1]}"
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def ports() -> Iterator[InstrumentPorts]:
     servers = {kind: serve(kind) for kind in RoadInstrument}
     opened = InstrumentPorts({kind.value: url for kind, (_, url) in servers.items()})

@@ -15,7 +15,14 @@ from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Section
 from clavis.core.proving.calibration import HeatReading, at_stop, calibrate
 from clavis.core.proving.prediction import side_on_ride
-from clavis.core.proving.temperatures import SUSPECT_WORDS, Suspect, exchanged, heat_study
+from clavis.core.proving.temperatures import (
+    SUSPECT_WORDS,
+    Suspect,
+    corrected_readings,
+    exchanged,
+    group_of,
+    heat_study,
+)
 from clavis.instruments.road_truth import CoolingBike, RoadTruth, SimulatedThermometer
 from tests.bikes import CATALOGUE, own_job
 
@@ -57,11 +64,12 @@ def test_the_truth_is_recovered_within_the_stated_interval() -> None:
     """In at least 90 of 100 seeded cases, each multiplier; the truth differs from the model in structure too."""
     inside = {"convection_ratio": 0, "rotor_to_carrier_ratio": 0, "airflow_ratio": 0, "front_share": 0}
     nearer, refused = 0, 0
+    side = side_on_ride(JOB, None, FITTED, CATALOGUE, {})
     for seed in range(100):
-        truth = RoadTruth.of(seed)
-        study = heat_study(JOB, read_set(seed), CATALOGUE, {})
-        assert study.group is not None
-        found = calibrate([study.group])
+        truth, heat_set = RoadTruth.of(seed), read_set(seed)
+        group = group_of(JOB, heat_set, side, corrected_readings(JOB, heat_set))
+        assert group is not None
+        found = calibrate([group])
         refused += bool(found.refused)
         true = {
             "convection_ratio": truth.convection, "rotor_to_carrier_ratio": truth.carrier, "airflow_ratio": truth.airflow,
@@ -71,7 +79,7 @@ def test_the_truth_is_recovered_within_the_stated_interval() -> None:
             estimate = found.estimate(key)
             inside[key] += estimate.low <= value <= estimate.high
             assert estimate.posterior_sigma <= estimate.prior_sigma * 1.001
-        seen = np.array([r.rotor_c for r in study.group.readings])
+        seen = np.array([r.rotor_c for r in group.readings])
         before, after = (np.abs(np.array(p) - seen).mean() for p in (found.predicted_before_c, found.predicted_after_c))
         nearer += after <= before + 0.5
     assert min(inside.values()) >= 90, inside

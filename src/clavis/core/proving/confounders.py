@@ -256,7 +256,7 @@ CONFOUNDERS: tuple[Confounder, ...] = (
     ),
     Confounder(
         key="air", words="air of another temperature", look=_far_apart(lambda run: run.air_c, AIR_K), of=_HEAT,
-        do="Write the air’s temperature with every run; ride where it differs by less than five degrees.",
+        do="Write the air’s temperature with every run; ride where it hardly differs.",
     ),
     Confounder(
         key="wet", words="some runs on wet ground", look=_some_wet,
@@ -276,7 +276,7 @@ CONFOUNDERS: tuple[Confounder, ...] = (
     ),
     Confounder(
         key="reading_time", words="read at different times after the stop", look=_reading_time, of=_READ,
-        do="A rotor loses a degree a second and more at first: read after the same seconds every time, and write them.",
+        do="A rotor cools fastest at first: read after the same seconds every time, and write them.",
     ),
     Confounder(
         key="bright", words="thermometer on bright steel", look=_bright, of=_HEAT,
@@ -284,7 +284,7 @@ CONFOUNDERS: tuple[Confounder, ...] = (
     ),
     Confounder(
         key="spots", words="fewer than three spots read", look=_few_spots, of=_READ,
-        do="Holes and an uneven ring scatter by ten degrees: read three spots or more, always the same ones.",
+        do="Holes and an uneven ring scatter the readings: read three spots or more, always the same ones.",
     ),
     Confounder(
         key="regeneration", words="the motor brakes too", look=_regeneration,
