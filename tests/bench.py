@@ -216,11 +216,24 @@ def test_a_twelve_hour_track_comes_in(benchmark, tmp_path: Path, demo_database: 
         "/rides",
         "/jobs/7/styles",
         "/jobs/7/rides/pass/worst",
+        *(f"/jobs/4/prove?view={view}" for view in ("plan", "runs", "result")),
+        *(f"/jobs/7/prove?view={view}" for view in ("temperatures", "calibration", "log")),
     ],
 )
 def test_a_page(benchmark, open_client, path: str) -> None:
     """Budget: under 150 ms."""
     assert benchmark(open_client.get, path).status_code == 200
+
+
+def test_what_is_expected_of_every_question(benchmark, open_client) -> None:
+    """Aim: under a second, beside the page: five trials of two setups evaluated, and the runs that show them."""
+    answers = open_client.app.state.answers
+
+    def ask():
+        answers.forget()
+        return open_client.get("/jobs/7/trials/expected")
+
+    assert benchmark.pedantic(ask, rounds=3, warmup_rounds=1).status_code == 200
 
 
 def test_a_nudge_of_the_rotor(benchmark, open_client) -> None:

@@ -60,7 +60,7 @@ class InstrumentPorts:
 
     def _rest(self, port: Any, head: bytes) -> bytes:
         word, _, length = head.decode("utf-8", "replace").strip().partition(" ")
-        if word != "bytes" or not length.isdigit() or int(length) > MOST_BYTES:
+        if word != "bytes" or not length.isdecimal() or int(length) > MOST_BYTES:
             raise InstrumentError("the logger sent no table")
         data = port.read(int(length))
         if len(data) < int(length):

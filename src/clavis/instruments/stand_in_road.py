@@ -47,7 +47,7 @@ class StandIn:
         self._draw = 0
 
     def _job(self, about: Mapping[str, str]) -> tuple[Job, Mapping[str, Track]]:
-        if not about.get("job", "").isdigit():
+        if not about.get("job", "").isdecimal():
             raise NotHeldError("no bike is said")
         return self.world.job(int(about["job"]))
 
@@ -79,7 +79,7 @@ class StandIn:
         """What the thermometer shows of one rotor."""
         job, tracks = self._job(about)
         end = End(about["end"]) if about.get("end") in {e.value for e in End} else End.FRONT
-        after = float(about["after"]) if about.get("after", "").replace(".", "", 1).isdigit() else USUAL_AFTER_S
+        after = float(about["after"]) if about.get("after", "").replace(".", "", 1).isdecimal() else USUAL_AFTER_S
         heat_set = next((s for s in job.heat_sets if s.id == about.get("set")), None)
         trial = next((t for t in job.trials if t.id == about.get("trial")), None)
         read_on, set_to = "paint", 0.95

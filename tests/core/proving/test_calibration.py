@@ -26,6 +26,7 @@ from clavis.core.proving.temperatures import (
 from clavis.instruments.road_truth import CoolingBike, RoadTruth, SimulatedThermometer
 from tests.bikes import CATALOGUE, own_job
 
+pytestmark = pytest.mark.long
 HILL = Ride(id="hill", name="hill", sections=(Section(length_m=3500, gradient_pct=9, speed_kmh=28),))
 JOB = own_job().model_copy(update={"rides": (HILL,), "decisive_ride": None})
 FITTED = TrialSide(name="as fitted")

@@ -123,12 +123,14 @@ def test_false_alarms_are_as_rare_as_claimed(blocks: int) -> None:
     assert found.count(TrialVerdict.REAL) <= 50
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("blocks", "effect"), [(6, 1.6), (8, 1.2), (11, 1.0), (14, 0.8)])
 def test_power_is_what_the_plan_promised(blocks: int, effect: float) -> None:
     found = decide_blocks(_trials(blocks, effect, blocks), 1).verdicts(0.01)
     assert found.count(TrialVerdict.REAL) / 1000 == pytest.approx(power(blocks, effect, 1.0), abs=0.05)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("blocks", "effect"), [(2, 2.0), (3, 1.5), (4, 1.2)])
 def test_power_of_loose_runs_is_what_the_plan_promised(blocks: int, effect: float) -> None:
     rng, n = np.random.default_rng(blocks), (300, 2 * blocks)

@@ -9,7 +9,7 @@ from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.job.document import SHORTEST_REASON
-from clavis.core.job.trials import MOST_HEAT_SETS, MOST_TIMED, HeatSet, TimedReading, TrialSide
+from clavis.core.job.trials import MOST_HEAT_SETS, MOST_TIMED, Calibrated, HeatSet, TimedReading, TrialSide
 from clavis.core.parts.mounts import End
 from clavis.core.proving.calibration import UNKNOWNS, Calibration, HeatGroup, calibrate, rotor_courses
 from clavis.core.proving.temperatures import SAME_START_C, CoolingFrom, HeatStudy, cooling_from, exchanged, heat_study
@@ -42,6 +42,11 @@ class Calibrating:
     problem: Words
     swapped: Words
     pictures: tuple[tuple[HeatStudy, HeatPicture], ...]
+
+    def newer_than(self, kept: Calibrated | None) -> bool:
+        """Other sets are accepted than the calibration that stands was made of."""
+        used = {s.heat_set.id for s in self.studies if s.group is not None}
+        return kept is None or (kept.from_job is None and set(kept.sets) != used)
 
     @property
     def readings(self) -> int:

@@ -73,7 +73,7 @@ def _choice(typed: Mapping[str, str], headings: int) -> LogChoice:
     for column in LogColumn:
         key = column.value.replace(" ", "_")
         text, unit = typed.get(key, ""), typed.get(f"{key}_unit", "")
-        if (text and (not text.isdigit() or int(text) >= headings)) or (unit and unit not in LOG_UNITS[column]):
+        if (text and (not text.isdecimal() or int(text) >= headings)) or (unit and unit not in LOG_UNITS[column]):
             raise ProfileError("this choice of columns is not of this table")
         columns[column] = int(text) if text else None
         units[column] = unit or next(iter(LOG_UNITS[column]))

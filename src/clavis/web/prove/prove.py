@@ -67,7 +67,7 @@ class TrialChip:
 
 def _mark_asked(b: Bench, trial: Trial) -> int | None:
     asked = b.asked.get("mark", "")
-    return int(asked) if asked.isdigit() and int(asked) < len(trial.marks) else None
+    return int(asked) if asked.isdecimal() and int(asked) < len(trial.marks) else None
 
 
 @station_page(router, Station.PROVE)

@@ -153,7 +153,7 @@ def _made(c: Change, trial: Trial, place: int, typed: dict[str, str], read: _Typ
     values = dict(read.values)
     marks = [values.pop(name) for name in list(values) if name.startswith("mark_")]
     source = typed.get("source", RunFrom.KEYBOARD.value)
-    at = typed.get("at", "")[:16] or jobs.now().isoformat(timespec="minutes")
+    at = jobs.now().isoformat(timespec="minutes")
     return {
         "id": _run_id(trial), "who": c.author.who, "at": at, "place": place,
         "side": typed["side"] if typed.get("side") in {s.value for s in Side} else order_of(trial)[place],
@@ -168,7 +168,7 @@ def record(c: ChangeDep, trial_id: str, form: FormDep) -> Response:
     """Keep a run in its place. What cannot be read comes back as typed, with the reason beside it."""
     trial = trial_named(c.bench, trial_id)
     typed = {name: str(value) for name, value in form.items()}
-    place = int(typed["place"]) if typed.get("place", "").isdigit() else -1
+    place = int(typed["place"]) if typed.get("place", "").isdecimal() else -1
     if not 0 <= place < len(order_of(trial)):
         raise HTTPException(409, "The order has no such place any more. Reload to see it.")
     if any(run.place == place for run in trial.counted):
