@@ -48,6 +48,10 @@ def addresses(job: int) -> Iterator[str]:
     if job == WORKED_OUT:
         yield from (f"{of_job}/{piece}/rear" for piece in ("candidates", "ladder", "flips", "tradeoff"))
     yield f"{of_job}/offers/front/rotor"
+    yield from (f"{of_job}/prove?view={view}" for view in ("runs", "result", "temperatures", "calibration"))
+    yield from (
+        f"{of_job}/{piece}" for piece in ("trials/expected", "trials/stops-shorter/sheet", "trials/stops-shorter/ride")
+    )
 
 
 @pytest.mark.parametrize("job", JOBS)
