@@ -141,3 +141,68 @@ def test_an_instrument_that_came_back_is_read_again() -> None:
     ports.close()
     server.shutdown()
     server.server_close()
+
+
+class SlowLogger:
+    """A port that brings a few bytes at a time, as a serial line does; and stops where its table ends."""
+
+    def __init__(self, table: bytes, breaks_at: int | None = None) -> None:
+        self.left = f"bytes {len(table)}\n".encode() + table[:breaks_at]
+        self.timeout, self.closed = 0.0, False
+
+    def reset_input_buffer(self) -> None:
+        pass
+
+    def write(self, _line: bytes) -> None:
+        pass
+
+    def read_until(self, size: int) -> bytes:
+        head, _, self.left = self.left.partition(b"\n")
+        return (head + b"\n")[:size]
+
+    def read(self, length: int) -> bytes:
+        at_most = min(length, int(960 * self.timeout))
+        found, self.left = self.left[:at_most], self.left[at_most:]
+        return found
+
+    def close(self) -> None:
+        self.closed = True
+
+
+def test_a_long_table_comes_over_a_slow_line_and_a_broken_one_closes_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    table = b"time (s),speed (km/h)\n" + b"1.0,20.0\n" * 3000
+    ports = InstrumentPorts({"logger": "socket://nowhere"})
+    port = SlowLogger(table)
+    monkeypatch.setattr("serial.serial_for_url", lambda *_a, **_k: port)
+    assert ports.download(RoadInstrument.LOGGER, {}) == table
+    assert not port.closed
+    ports.close()
+    port = SlowLogger(table, breaks_at=5000)
+    with pytest.raises(InstrumentError, match="stopped in the middle"):
+        ports.download(RoadInstrument.LOGGER, {})
+    assert port.closed
+
+
+def test_a_line_in_use_is_not_taken_for_idle(ports: InstrumentPorts, monkeypatch: pytest.MonkeyPatch) -> None:
+    ports.read(RoadInstrument.TAPE, {**RUN, "side": "A"})
+    busy = ports._lines[RoadInstrument.TAPE]
+    monkeypatch.setattr("clavis.instruments.line_ports.IDLE_S", -1.0)
+    with busy.lock:
+        ports._line(RoadInstrument.STOPWATCH)
+        assert ports._lines[RoadInstrument.TAPE] is busy
+    ports._line(RoadInstrument.STOPWATCH)
+    assert RoadInstrument.TAPE not in ports._lines
+
+
+def test_a_thermometer_at_a_trial_reads_what_its_run_heated(ports: InstrumentPorts) -> None:
+    """A drag at walking pace and one at speed heat the same rotor differently: it is not the job's ride that counts."""
+    read = []
+    for speed_kmh in (8.0, 25.0):
+        drag = TRIAL.model_copy(
+            update={"question": Question.RUNS_COOLER, "kind": TrialKind.DRAG_DESCENT, "speed_kmh": speed_kmh}
+        )
+        job = BIKE.model_copy(update={"trials": (drag,)})
+        stand_in = StandIn(World(lambda _number, job=job: (job, {}), CATALOGUE))
+        line = stand_in.line(RoadInstrument.THERMOMETER, {**RUN, "side": "A", "end": "front", "after": "20"})
+        read.append(parse_line(line, RoadInstrument.THERMOMETER).value)
+    assert abs(read[0] - read[1]) > 15

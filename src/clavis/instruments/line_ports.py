@@ -20,11 +20,14 @@ from clavis.instruments.line_protocol import (
 )
 
 BAUD = 9600
-FIRST_S, LINE_S = 10.0, 2.0
-"""so long a line is waited for: the first of an instrument that may still be waking up, and every other"""
+FIRST_S, LINE_S, TABLE_S = 10.0, 2.0, 30.0
+"""so long a line is waited for: the first of an instrument that may still be waking up, every other, and the head of a
+table that a logger has yet to put together"""
 IDLE_S = 60.0
 MOST_BYTES = 64_000_000
 """of a logger's table"""
+CHUNK = 512
+"""bytes of it that a line brings within ``LINE_S``, so that only one that has stopped runs out of time"""
 
 
 @dataclass
@@ -62,9 +65,12 @@ class InstrumentPorts:
         word, _, length = head.decode("utf-8", "replace").strip().partition(" ")
         if word != "bytes" or not length.isdecimal() or int(length) > MOST_BYTES:
             raise InstrumentError("the logger sent no table")
-        data = port.read(int(length))
-        if len(data) < int(length):
-            raise InstrumentError("the logger stopped in the middle of its table")
+        data, port.timeout = bytearray(), LINE_S
+        while len(data) < int(length):
+            more = port.read(min(CHUNK, int(length) - len(data)))
+            if not more:
+                raise InstrumentError("the logger stopped in the middle of its table")
+            data += more
         return bytes(data)
 
     def _asked(self, kind: RoadInstrument, about: Mapping[str, str], command: str, then: Any = None) -> bytes:
@@ -77,7 +83,7 @@ class InstrumentPorts:
             try:
                 line.port.reset_input_buffer()
                 line.port.write(f"{about_line(about)}\n{command}\n".encode())
-                line.port.timeout = LINE_S if line.awake else FIRST_S
+                line.port.timeout = TABLE_S if then is not None else LINE_S if line.awake else FIRST_S
                 answer = bytes(line.port.read_until(size=LONGEST_LINE))
                 line.awake = bool(answer)
                 out = then(line.port, answer) if then is not None and answer else answer
@@ -87,6 +93,9 @@ class InstrumentPorts:
                 raise InstrumentError(
                     say("the {kind} does not answer: {why}", kind=kind.value, why=str(error)[:80])
                 ) from None
+            except InstrumentError:
+                self._closed(kind)  # what still comes of a broken table belongs to no later answer
+                raise
         if not answer:
             raise InstrumentError(say("the {kind} is silent: is it on?", kind=kind.value))
         if answer.startswith(b"error "):
@@ -99,7 +108,7 @@ class InstrumentPorts:
 
         with self._lock:
             for other, idle in list(self._lines.items()):
-                if monotonic() - idle.asked_at > IDLE_S and other is not kind:
+                if monotonic() - idle.asked_at > IDLE_S and other is not kind and not idle.lock.locked():
                     self._lines.pop(other).port.close()
             found = self._lines.get(kind)
             if found is None:

@@ -57,8 +57,8 @@ class RoadTruth:
             "rotor_to_carrier_ratio": self.carrier,
             "airflow_ratio": self.airflow,
         }
-        learnt = {key: Learnt(value=value, sigma=1e-6) for key, value in true.items()}
-        front = Learnt(value=min(max(share, 0.05), 0.95), sigma=1e-6)
+        learnt = {key: _surely(value) for key, value in true.items()}
+        front = _surely(min(max(share, 0.05), 0.95))
         known = Calibrated(
             who="nobody",
             at="2000-01-01T00:00",

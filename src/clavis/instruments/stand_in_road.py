@@ -16,7 +16,7 @@ from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
 from clavis.core.physics.road import Track
-from clavis.core.proving.prediction import predict, side_on_ride
+from clavis.core.proving.prediction import predict, predict_side, side_on_ride
 from clavis.core.proving.questions import QUESTIONS
 from clavis.core.units import KMH_PER_MS
 from clavis.instruments.line_protocol import NotHeldError, RoadInstrument
@@ -84,14 +84,17 @@ class StandIn:
         trial = next((t for t in job.trials if t.id == about.get("trial")), None)
         read_on, set_to = "paint", 0.95
         if heat_set is not None:
-            side, ride, read_on, set_to = heat_set.setup, heat_set.ride_id, heat_set.read_on, heat_set.set_to_ratio
+            read_on, set_to = heat_set.read_on, heat_set.set_to_ratio
         elif trial is not None:
-            side = trial.of(Side(about.get("side", "A")))
-            ride, read_on, set_to = trial.ride_id, trial.read_on, trial.set_to_ratio
-        else:
-            side, ride = TrialSide(name="as fitted"), None
+            read_on, set_to = trial.read_on, trial.set_to_ratio
         truth = RoadTruth.of(job.seed)
-        found = side_on_ride(truth.job(job), ride, side, self.world.catalogue, tracks)
+        true, catalogue = truth.job(job), self.world.catalogue
+        if heat_set is None and trial is not None:
+            # what was ridden is the run, not the ride as it is
+            found = predict_side(true, trial, trial.of(Side(about.get("side", "A"))), catalogue, tracks)
+        else:
+            ride, side = (None, TrialSide(name="as fitted")) if heat_set is None else (heat_set.ride_id, heat_set.setup)
+            found = side_on_ride(true, ride, side, catalogue, tracks)
         bike = CoolingBike.after(found, job.conditions.ambient_c)
         wheel = found.wheel(end)
         spot_mm = heat_set.spot_mm if heat_set is not None else None
@@ -123,11 +126,11 @@ class StandIn:
         found = side_on_ride(truth.job(job), None, TrialSide(name="as fitted"), self.world.catalogue, tracks)
         if found.setup is None or not found.whole:
             raise NotHeldError("this bike has logged nothing")
-        return logged(found.setup, self._next(about), exchanged=about.get("exchanged") == "yes")
+        return logged(found.setup, self._next(about))
 
 
-def logged(setup: SetupResult, draw: int, *, exchanged: bool = False) -> bytes:
-    """One ride of a bike as its logger keeps it; ``exchanged`` with the temperature sensors on the wrong wheels."""
+def logged(setup: SetupResult, draw: int) -> bytes:
+    """One ride of a bike as its logger keeps it."""
     load, rng = setup.load, np.random.default_rng(draw)
     assert load is not None
     clock = np.arange(0.0, float(load.time_s[-1]), 1 / LOG_HZ)
@@ -145,7 +148,7 @@ def logged(setup: SetupResult, draw: int, *, exchanged: bool = False) -> bytes:
         columns.append(pressure)
         course = np.interp(clock, wheel.heat.time_s, wheel.heat.course_c[:, Node.ROTOR])
         rotors.append(course + rng.normal(0, LOGGED_K, len(clock)))
-    columns += rotors[::-1] if exchanged else rotors
+    columns += rotors
     out = io.StringIO()
     out.write(
         "time (s),speed (km/h),elevation (m),front brake (bar),rear brake (bar),front rotor (°C),rear rotor (°C)\n"

@@ -21,7 +21,7 @@ from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, V
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
-from clavis.core.records import describe
+from clavis.core.records import Tick, describe
 from clavis.core.sentences import Words
 from clavis.formats import tracks
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
@@ -65,9 +65,18 @@ class Author:
     who: str
     page: str
 
+    def tick(self) -> Tick:
+        """The author's word, now."""
+        return Tick(who=self.who, at=moment())
+
 
 def now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
+
+
+def moment() -> str:
+    """Now, to the minute, as it stands in documents."""
+    return now().isoformat(timespec="minutes")
 
 
 def open_job(session: Session, job_id: int) -> Opened:
@@ -250,7 +259,7 @@ def without_sign_off(job: Job, who: str, path: str, before: Any = None, after: A
     if job.signed_off is None:
         return job
     void = VoidedSignOff(
-        who=who, at=now().isoformat(timespec="minutes"), signed=job.signed_off, path=path, before=_told(before),
+        who=who, at=moment(), signed=job.signed_off, path=path, before=_told(before),
         after=_told(after),
     )  # fmt: skip
     earlier = (*job.signed_before, void)[-MOST_VOIDED:]

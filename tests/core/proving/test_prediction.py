@@ -171,3 +171,14 @@ def test_speed_at_the_line_counts_by_its_square() -> None:
         predict(JOB, STOP.model_copy(update={"speed_kmh": v}), CATALOGUE, {}).of_question.a for v in (20.0, 30.0)
     )
     assert sqrt(two / one) == pytest.approx(1.5, rel=0.02)
+
+
+def test_a_rotor_is_expected_as_it_is_when_it_is_read() -> None:
+    """Some seconds after the stop, when it has fed its carrier; at the stop it is the end of the ride."""
+    drag = trial(Question.RUNS_COOLER, TrialKind.DRAG_DESCENT)
+    at_once, later, late = (
+        predict(HILL_JOB, drag.model_copy(update={"after_s": s}), CATALOGUE, {}).of_question for s in (0.0, 20.0, 120.0)
+    )
+    end_c = predict_side(HILL_JOB, drag, A, CATALOGUE, {}).setup.wheels[End.FRONT].heat.end_c[Node.ROTOR]
+    assert at_once.a == pytest.approx(end_c)
+    assert at_once.a > later.a + 5 > late.a + 10

@@ -90,13 +90,13 @@ def test_exchanged_sensors_are_asked_about_and_not_mended() -> None:
         own_job(rider=JOB.rider.model_copy(update={"front_share_pct": 80}), rides=JOB.rides, decisive_ride=None), None,
         TrialSide(name="as it is"), CATALOGUE, {},
     )  # fmt: skip
-    data = read(logged(uneven.setup, 5, exchanged=True))
+    data = read(logged(uneven.setup, 5)).exchanged()
     study = log_study(data, uneven.situation, uneven.setup.wheels)
     assert "are the temperature sensors exchanged?" in str(study.asked)
     assert study.front_share > 0.6 > study.heat_share
     mended = log_study(data.exchanged(), uneven.situation, uneven.setup.wheels)
     assert not mended.asked
-    assert data.exchanged().exchanged().rotor_c[End.FRONT] is data.rotor_c[End.FRONT]
+    assert data.exchanged().rotor_c[End.FRONT] is data.rotor_c[End.REAR]
 
 
 def test_kept_and_read_again_it_is_the_same() -> None:

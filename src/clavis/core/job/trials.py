@@ -137,6 +137,9 @@ class Trial(Record):
     ride_id: ItemId | None = Field(None, description="the descent; none: the decisive ride")
     from_c: float = Field(120.0, ge=40, le=500, allow_inf_nan=False, description="rotor at which the clock starts")
     to_c: float = Field(60.0, ge=25, le=400, allow_inf_nan=False, description="rotor at which it stops")
+    after_s: float = Field(
+        20.0, ge=0, le=600, allow_inf_nan=False, description="from the stop to the reading, always the same"
+    )
     read_on: SurfaceKey = Field("paint", description="what the thermometer looks at")
     set_to_ratio: float = Field(0.95, ge=0.1, le=1, allow_inf_nan=False, description="emissivity it is set to")
     order: OrderOfRuns = OrderOfRuns.BALANCED

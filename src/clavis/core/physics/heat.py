@@ -398,14 +398,22 @@ _SOAK_DT = _soak_steps()
 _SOAK_CLOCK = np.concatenate([[0.0], np.cumsum(_SOAK_DT)])
 
 
-def _cool_s(rotor_c: Array, ambient_c: float) -> float | None:
-    """When a rotor that stands still is back at COOL_C, s; None where the hour does not bring it there. Between two
-    points of the clock its excess over the air falls exponentially."""
-    below = np.nonzero(rotor_c <= COOL_C)[0]
+def cooled_s(rotor_c: Array, ambient_c: float, to_c: float = COOL_C) -> float | None:
+    """When a rotor that stands still is down to a temperature, s; 0 where it begins there, None where the hour does not
+    bring it there. ``rotor_c`` is on the clock of ``standing_course``; between two of its points the excess over the
+    air falls exponentially.
+
+    >>> from clavis.core.physics.samples import ROW, STEPS
+    >>> _, rotor_c = standing_course(ROW, STEPS, 20.0)
+    >>> sooner, later = cooled_s(rotor_c, 20.0, 70.0), cooled_s(rotor_c, 20.0)
+    >>> 0 < sooner < later
+    True
+    """
+    below = np.nonzero(rotor_c <= to_c)[0]
     if not len(below) or not below[0]:
         return 0.0 if len(below) else None
     k = below[0]
-    hotter, cooler, wanted = (log(max(c - ambient_c, 1e-6)) for c in (rotor_c[k - 1], rotor_c[k], COOL_C))
+    hotter, cooler, wanted = (log(max(c - ambient_c, 1e-6)) for c in (rotor_c[k - 1], rotor_c[k], to_c))
     return float(_SOAK_CLOCK[k] - _SOAK_DT[k - 1] * (wanted - cooler) / (hotter - cooler))
 
 
@@ -478,7 +486,7 @@ def heat_of(rows: Array, steps: HeatSteps, ambient_c: float) -> list[HeatResult]
                 least_mu_per_n=float(least[i, 0]),
                 least_at_m=float(np.interp(least[i, 1], steps.time_s, steps.distance_m)),
                 hot_kj=float(hot[i]) / 1000,
-                cool_s=_cool_s(soak[i, :, Node.ROTOR], ambient_c),
+                cool_s=cooled_s(soak[i, :, Node.ROTOR], ambient_c),
                 course_c=course[i],
                 distance_m=steps.distance_m,
                 time_s=steps.time_s,

@@ -12,8 +12,8 @@ from clavis.core.job.document import Job
 from clavis.core.job.trials import Question, Side, Trial, TrialKind, TrialRun
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
+from clavis.core.physics.infrared import SURFACES
 from clavis.core.proving.prediction import Prediction
-from clavis.core.proving.questions import QUESTIONS
 from clavis.core.proving.statistics import BLOCK, parted
 from clavis.core.records import Tick
 
@@ -25,6 +25,9 @@ SPEED_RATIO = 0.03
 WARM_START_K = 15.0
 READING_S = 10.0
 """spread of the seconds between stop and reading (judged: some per cent of the rise)"""
+FEWEST_SPOTS = 3
+LEAST_EMISSIVITY = 0.5
+"""a surface below it mirrors more than it shows"""
 WET_RATIO = 0.5
 """difference of the shares of wet runs from which the ground is mixed up with the setup"""
 
@@ -195,16 +198,13 @@ def _reading_time(c: TrialCase) -> Disturbance:
 
 
 def _bright(c: TrialCase) -> Disturbance:
-    return _there(c.trial.read_on == "bright")
+    return _there(SURFACES[c.trial.read_on].emissivity < LEAST_EMISSIVITY)
 
 
 def _few_spots(c: TrialCase) -> Disturbance:
     if not c.runs:
         return Disturbance.ASK
     return _there(any(0 < len(run.spots_c) < FEWEST_SPOTS for run in c.runs))
-
-
-FEWEST_SPOTS = 3
 
 
 def _regeneration(c: TrialCase) -> Disturbance:
@@ -331,8 +331,3 @@ def confounders_of(case: TrialCase) -> tuple[ConfounderState, ...]:
     rank = {Disturbance.THERE: 0, Disturbance.ASK: 1, Disturbance.ABSENT: 2}
     assert set(rank) == set(places)
     return tuple(sorted(found, key=lambda state: (not state.spoils, rank[state.presence], not state.open)))
-
-
-def read_with(trial: Trial) -> bool:
-    """Whether the trial's figure is a thermometer's."""
-    return QUESTIONS[trial.question].measured == "spots_c"

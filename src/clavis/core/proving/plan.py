@@ -65,6 +65,11 @@ class TrialPlan:
         return KINDS[self.trial.kind]
 
     @property
+    def how(self) -> Words:
+        """How a run is measured."""
+        return say(self.row.how, after_s=self.trial.after_s)
+
+    @property
     def expected(self) -> Expected:
         return self.prediction.of_question
 

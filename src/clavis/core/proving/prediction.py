@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult, evaluate
 from clavis.core.evaluation.situation import Situation
@@ -17,7 +16,7 @@ from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import Style
 from clavis.core.physics.forces import Limiter
-from clavis.core.physics.heat import Node, standing_course
+from clavis.core.physics.heat import cooled_s, standing_course
 from clavis.core.physics.road import Section, Track
 from clavis.core.proving.questions import QUESTIONS, TrialQuestion
 from clavis.core.proving.statistics import deceleration_ms2
@@ -38,9 +37,9 @@ GROUND = frozenset({Limiter.GRIP, Limiter.CONTROL, Limiter.PITCH_OVER})
 """what limits a stop and is not the brake's"""
 
 
-def ride_of(job: Job, trial: Trial) -> Ride | None:
-    """The ride that a descent's run goes down: the named one, or the decisive one."""
-    return next((ride for ride in job.rides if ride.id == trial.ride_id), job.ride)
+def ride_of(job: Job, ride_id: str | None) -> Ride | None:
+    """The named ride of a job, or its decisive one."""
+    return next((ride for ride in job.rides if ride.id == ride_id), job.ride)
 
 
 def _stop_ride(trial: Trial) -> Ride:
@@ -53,9 +52,7 @@ def _stop_ride(trial: Trial) -> Ride:
 def _dragged(ride: Ride, speed_kmh: float) -> Ride:
     """The same way at one steady speed."""
     sections = tuple(s.model_copy(update={"speed_kmh": speed_kmh, "corner_kmh": None}) for s in ride.sections)
-    return ride.model_copy(
-        update={"sections": sections, "speed_from": SpeedFrom.PLANNED, "hold_kmh": speed_kmh, "laps": 1}
-    )
+    return ride.model_copy(update={"sections": sections, "speed_from": SpeedFrom.PLANNED, "hold_kmh": speed_kmh})
 
 
 def trial_job(job: Job, trial: Trial) -> Job:
@@ -64,7 +61,7 @@ def trial_job(job: Job, trial: Trial) -> Job:
     conditions, rider = job.conditions, job.rider
     if trial.surface is not None:
         conditions = conditions.model_copy(update={"surface": trial.surface})
-    ride, top_kmh = ride_of(job, trial), job.bike.top_speed_kmh
+    ride, top_kmh = ride_of(job, trial.ride_id), job.bike.top_speed_kmh
     if trial.kind is TrialKind.STOP:
         ride, top_kmh = _stop_ride(trial), trial.speed_kmh
     elif ride is not None:
@@ -115,7 +112,7 @@ def side_on_ride(
     job: Job, ride_id: str | None, side: TrialSide, catalogue: Catalogue, tracks: Mapping[str, Track]
 ) -> SidePrediction:
     """One setup on one of the job's rides as it is, or on the decisive one."""
-    ride = next((r for r in job.rides if r.id == ride_id), job.ride)
+    ride = ride_of(job, ride_id)
     own = job.model_copy(update={"rides": () if ride is None else (ride,), "decisive_ride": None})
     return _evaluated(own, side, catalogue, tracks)
 
@@ -137,18 +134,21 @@ def _evaluated(own: Job, side: TrialSide, catalogue: Catalogue, tracks: Mapping[
     return SidePrediction(setup, found.situation)
 
 
-def _time_to(clock: NDArray[np.float64], rotor_c: NDArray[np.float64], celsius: float) -> float | None:
-    """When a cooling rotor passes a temperature, s; None where it starts below or does not get there."""
-    if rotor_c[0] < celsius or rotor_c[-1] > celsius:
-        return None
-    return float(np.interp(-celsius, -rotor_c, clock))
-
-
 def _cooling_s(w: WheelResult, situation: Situation, trial: Trial) -> float | None:
-    """From the first reading to the second, standing still after the ride, s."""
-    clock, rotor_c = standing_course(w.nodes, w.steps, situation.weather.ambient_c)
-    first, second = (_time_to(clock, rotor_c, c) for c in (trial.from_c, trial.to_c))
+    """From the first reading to the second, standing still after the ride, s; None where the ride does not heat the
+    rotor to the first, or the hour does not cool it to the second."""
+    air_c = situation.weather.ambient_c
+    _, rotor_c = standing_course(w.nodes, w.steps, air_c)
+    if rotor_c[0] < trial.from_c:
+        return None
+    first, second = (cooled_s(rotor_c, air_c, c) for c in (trial.from_c, trial.to_c))
     return None if first is None or second is None else second - first
+
+
+def _read_c(w: WheelResult, situation: Situation, trial: Trial) -> float:
+    """The rotor when it is read, standing still since the stop, °C."""
+    clock, rotor_c = standing_course(w.nodes, w.steps, situation.weather.ambient_c)
+    return float(np.interp(trial.after_s, clock, rotor_c))
 
 
 def _value(question: Question, trial: Trial, side: SidePrediction) -> float | None:
@@ -160,7 +160,7 @@ def _value(question: Question, trial: Trial, side: SidePrediction) -> float | No
         stop = setup.stop_steep if trial.gradient_pct else setup.stop_flat
         return None if stop is None else (trial.speed_kmh / KMH_PER_MS) ** 2 / (2 * stop.decel_ms2)
     if question is Question.RUNS_COOLER:
-        return setup.wheels[end].heat.end_c[Node.ROTOR]
+        return _read_c(setup.wheels[end], side.situation, trial)
     if question is Question.COOLS_FASTER:
         return _cooling_s(setup.wheels[end], side.situation, trial)
     if question is Question.LESS_HAND:

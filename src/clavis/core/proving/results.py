@@ -1,6 +1,5 @@
 """What the runs of a trial show: every run as a point, one of three verdicts, and the figures behind it."""
 
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -153,10 +152,6 @@ class TrialResult:
             return say(words, **{f"matters_{unit}": self.trial.matters})
         return found.words()
 
-    @property
-    def counts(self) -> Counter[Side]:
-        return Counter(p.run.side for p in self.points if p.counted)
-
 
 def _points(trial: Trial, job: Job, mark: int | None) -> tuple[RunPoint, ...]:
     out = []
@@ -190,9 +185,7 @@ def _values(points: Sequence[RunPoint], side: Side) -> list[float]:
 
 
 def _compare(trial: Trial, points: Sequence[RunPoint]) -> tuple[Compared | None, Compared | None, int, Words]:
-    sides = {
-        side: [p.value for p in points if p.counted and p.run.side is side and p.value is not None] for side in Side
-    }
+    sides = {side: _values(points, side) for side in Side}
     order, values = _complete_blocks(trial, points)
     blocks, loose = len(order) // BLOCK, None
     pending: Words = NOTHING

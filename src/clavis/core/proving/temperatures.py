@@ -17,7 +17,7 @@ from clavis.core.job.trials import HeatSet, TimedReading
 from clavis.core.parameters import NINETY_PERCENT_Z
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
-from clavis.core.physics.heat import COOL_C, Node, cooling_course
+from clavis.core.physics.heat import Node, cooled_s, cooling_course
 from clavis.core.physics.infrared import SURFACES, Corrected, corrected
 from clavis.core.physics.road import Track
 from clavis.core.proving.calibration import AtStop, Calibration, HeatGroup, HeatReading, at_stop, calibrate
@@ -159,7 +159,6 @@ class HeatStudy:
     figures, and ``problem`` says why."""
 
     heat_set: HeatSet
-    air_c: float
     corrected: tuple[CorrectedReading, ...]
     group: HeatGroup | None
     problem: Words
@@ -215,7 +214,7 @@ def heat_study(job: Job, heat_set: HeatSet, catalogue: Catalogue, tracks: Mappin
     found = corrected_readings(job, heat_set)
     group = group_of(job, heat_set, side, found)
     wheels = {} if group is None else {end: wheel_at_stop(group, end) for end in End if _read(heat_set, end)}
-    return HeatStudy(heat_set, around_c(job, heat_set), found, group, side.problem, wheels)
+    return HeatStudy(heat_set, found, group, side.problem, wheels)
 
 
 def _read(heat_set: HeatSet, end: End) -> bool:
@@ -263,9 +262,7 @@ def cooling_from(w: WheelResult, rotor_c: float, air_c: float) -> CoolingFrom | 
     if w.heat.end_c[Node.ROTOR] - air_c < LEAST_RISE_K:
         return None
     clock, course = cooling_course(w.nodes, w.heat.end_c, rotor_c, air_c)
-    below = np.nonzero(course <= COOL_C)[0]
-    cool = float(np.interp(-COOL_C, -course, clock)) if len(below) else None
     ratio = (rotor_c - air_c) / (w.heat.end_c[Node.ROTOR] - air_c)
     kept = w.node("rotor_capacity") * (w.heat.end_c[Node.ROTOR] - air_c)
     kept += w.node("carrier_capacity") * (w.heat.end_c[Node.CARRIER] - air_c)
-    return CoolingFrom(clock, course, cool, ratio * kept / 1000)
+    return CoolingFrom(clock, course, cooled_s(course, air_c), ratio * kept / 1000)

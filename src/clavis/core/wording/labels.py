@@ -337,6 +337,7 @@ FIELDS: dict[str, str] = {
     "trial.blocks": "Blocks of four",
     "trial.from_c": "Clock starts at",
     "trial.to_c": "Clock stops at",
+    "trial.after_s": "Read after the stop",
     "trial.read_on": "Thermometer looks at",
     "trial.set_to_ratio": "It is set to emissivity",
     "trial.matters": "Smallest difference that matters",

@@ -36,7 +36,7 @@ def _before(plan: TrialPlan) -> list[Block]:
             )
         )
     out.append(Paragraph(say("Warm-up: {warm_up}.", warm_up=plan.warm_up)))
-    out.append(Paragraph(plan.row.how))
+    out.append(Paragraph(plan.how))
     return out
 
 

@@ -211,8 +211,7 @@ def marked(
         torque_nm = entries.parse(torque, "nm", c.system, "torque", low=low_nm, high=high_nm)
     except QuantityError as error:
         raise c.refused(422, error.said) from None
-    at = jobs.now().isoformat(timespec="minutes")
-    value = {"who": c.author.who, "at": at, "torque_nm": torque_nm, "source": source.value}
+    value = c.author.tick().model_dump() | {"torque_nm": torque_nm, "source": source.value}
     return _again(c, c.or_refused(lambda: c.keep_newest(f"marked.{key}", value)))
 
 
@@ -237,8 +236,7 @@ def answer(
         raise HTTPException(409, "Nobody can answer for this: it is settled, or mended.")
     if len(reason.strip()) < SHORTEST_REASON:
         raise HTTPException(422, "Say in a few words why it may be so; it is printed with your name.")
-    at = jobs.now().isoformat(timespec="minutes")
-    given = Clearance(who=c.author.who, at=at, evidence=str(point.words)[:300], reason=reason.strip())
+    given = Clearance(who=c.author.who, at=jobs.moment(), evidence=str(point.words)[:300], reason=reason.strip())
     return _again(c, c.or_refused(lambda: c.keep_newest(f"cleared.{key}", given.model_dump())))
 
 
@@ -260,7 +258,7 @@ def sign_off(c: ChangeDep) -> Response:
     """Sign the order off by name and date. Refused while steps are open, or anything bars it."""
     if c.base != c.bench.opened.version:
         raise HTTPException(409, "The job was changed since this page was opened. Reload, look again, then sign.")
-    b, at = c.bench, jobs.now().isoformat(timespec="minutes")
+    b, at = c.bench, jobs.moment()
     needed = needed_pieces(b.supply)
     try:
         jobs.sign_off(c.session, b.opened, c.author, signed(b.job, b.evaluation, b.catalogue, c.author.who, at))

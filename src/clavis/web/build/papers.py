@@ -101,6 +101,6 @@ def accepted(c: ChangeDep, customer: Annotated[str, Form(max_length=40)] = "") -
     total = quote_sum(order, terms).total
     if total is None:
         raise HTTPException(422, "Say what the workshop's hour costs first: the quote has no sum.")
-    at = jobs.now().isoformat(timespec="minutes")
+    at = jobs.moment()
     word = Acceptance(who=customer.strip(), at=at, work=order.stamp, price=round(total, 2))
     return c.answered(c.or_refused(lambda: c.keep_newest("accepted", word.model_dump())), Room.BUILD)

@@ -23,7 +23,6 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import Surface, ground_limits, limit_alone_n, tyre_grip
 from clavis.core.sentences import say
 from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
-from clavis.store import jobs
 from clavis.web.fit.fit import bolt_groups
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
@@ -119,8 +118,7 @@ def _ready(c: Change, end: End, stage: Stage) -> tuple[SpecialMount, dict[str, A
     view = next(s for s in stages_of(mount, plate) if s.stage is stage)
     if plate is None or not view.open:
         raise c.refused(409, say("Not yet: {why}.", why=view.words))
-    now = jobs.now().isoformat(timespec="minutes")
-    return mount, {"who": c.author.who, "at": now, "geometry": plate.geometry}
+    return mount, c.author.tick().model_dump() | {"geometry": plate.geometry}
 
 
 def _kept(c: Change, end: End, values: dict[str, Any]) -> Response:

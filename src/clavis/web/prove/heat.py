@@ -13,11 +13,11 @@ from clavis.core.job.trials import MOST_HEAT_SETS, MOST_TIMED, Calibrated, HeatS
 from clavis.core.parts.mounts import End
 from clavis.core.proving.calibration import UNKNOWNS, Calibration, HeatGroup, calibrate, rotor_courses
 from clavis.core.proving.temperatures import SAME_START_C, CoolingFrom, HeatStudy, cooling_from, exchanged, heat_study
-from clavis.core.records import Tick
 from clavis.core.sentences import NOTHING, Words
 from clavis.store import calibrations, jobs, ride_library
 from clavis.web.prove.heat_pictures import HeatPicture, course_picture, reading_picture
 from clavis.web.prove.instruments import connected
+from clavis.web.prove.kept import left_out_for, next_id
 from clavis.web.prove.sides import side_choices
 from clavis.web.prove.views import ProveView, heat_set_of
 from clavis.web.shell.bench import Bench
@@ -35,13 +35,12 @@ def study_kept(b: Bench, heat_set: HeatSet) -> HeatStudy:
 
 @dataclass(frozen=True)
 class Calibrating:
-    """The accepted sets together: what a fit of them says, and the picture before and after."""
+    """The accepted sets together, and what a fit of them says."""
 
     studies: tuple[HeatStudy, ...]
     found: Calibration | None
     problem: Words
     swapped: Words
-    pictures: tuple[tuple[HeatStudy, HeatPicture], ...]
 
     def newer_than(self, kept: Calibrated | None) -> bool:
         """Other sets are accepted than the calibration that stands was made of."""
@@ -57,15 +56,23 @@ def _calibrating(b: Bench) -> Calibrating:
     studies = tuple(study_kept(b, s) for s in b.job.heat_sets if s.accepted is not None)
     groups = [s.group for s in studies if s.group is not None and s.group.readings]
     if not groups:
-        return Calibrating(studies, None, NOTHING, NOTHING, ())
+        return Calibrating(studies, None, NOTHING, NOTHING)
     try:
         found = calibrate(groups)
     except ClavisError as error:
-        return Calibrating(studies, None, error.said, NOTHING, ())
-    pictures = tuple(
-        (s, reading_picture(s, _courses(s.group, found), b.reading.system)) for s in studies if s.group is not None
-    )
-    return Calibrating(studies, found, NOTHING, exchanged(groups, found), pictures)
+        return Calibrating(studies, None, error.said, NOTHING)
+    return Calibrating(studies, found, NOTHING, exchanged(groups, found))
+
+
+def _before_and_after(b: Bench, fit: Calibrating) -> list[tuple[HeatStudy, HeatPicture]]:
+    """Each accepted set with its picture, in this reader's units: a fit is kept for all of them."""
+    if fit.found is None:
+        return []
+    return [
+        (s, reading_picture(s, _courses(s.group, fit.found), b.reading.system))
+        for s in fit.studies
+        if s.group is not None
+    ]
 
 
 def _courses(group: HeatGroup, found: Calibration | None) -> dict[End, tuple[Any, Any, Any]]:
@@ -101,7 +108,9 @@ def shown(b: Bench, view: ProveView) -> dict[str, Any]:
     """What the two views of temperatures need."""
     if view is ProveView.CALIBRATION:
         offered = () if b.job.calibration else calibrations.offered(b.session, b.opened.id, b.job)
-        return {"calibrating": calibrating_kept(b), "calibration": b.job.calibration, "offered": offered}
+        fit = calibrating_kept(b)
+        pictures = _before_and_after(b, fit)
+        return {"calibrating": fit, "pictures": pictures, "calibration": b.job.calibration, "offered": offered}
     heat_set = heat_set_of(b)
     study = None if heat_set is None else study_kept(b, heat_set)
     picture = None
@@ -125,7 +134,7 @@ def begin(c: ChangeDep, name: Annotated[str, Form(max_length=80)] = "") -> Respo
     """Begin a set of readings after a ride."""
     if len(c.bench.job.heat_sets) >= MOST_HEAT_SETS:
         raise HTTPException(422, f"A job keeps {MOST_HEAT_SETS} sets of readings; remove one first.")
-    at, ride = jobs.now().isoformat(timespec="minutes"), c.bench.job.ride
+    at, ride = jobs.moment(), c.bench.job.ride
     words = name.strip() or f"After {ride.name if ride else 'the ride'}, {at[:10]}"
     set_id = ride_library.free_id(words, (s.id for s in c.bench.job.heat_sets))
     made = HeatSet(id=set_id, name=words[:80], who=c.author.who, at=at, setup=TrialSide(name="as fitted"))
@@ -190,8 +199,7 @@ def add(
             instruments=connected(c.bench.instruments, ["shown"]),
         )
         return HTMLResponse(text_of(form), 422)
-    numbers = [int(r.id[1:]) for r in heat_set.readings if r.id[1:].isdigit()]
-    made = TimedReading(id=f"t{max(numbers, default=0) + 1}", end=end, **values)
+    made = TimedReading(id=next_id("t", (r.id for r in heat_set.readings)), end=end, **values)
     path = f"heat_sets.{set_id}.readings.{made.id}"
     now = c.or_refused(lambda: c.keep_newest(path, made.model_dump(mode="json")))
     other = End.REAR if end is End.FRONT else End.FRONT
@@ -215,10 +223,9 @@ def leave_out(
     """A reading is not counted, for a reason; without one it counts again."""
     if all(r.id != reading_id for r in _set_named(c.bench, set_id).readings):
         raise HTTPException(404, "There is no such reading any more. Reload to see it.")
-    if reason.strip() and len(reason.strip()) < SHORTEST_REASON:
-        raise HTTPException(422, "Say in a few words why it is not counted.")
+    kept = left_out_for(reason)
     path = f"heat_sets.{set_id}.readings.{reading_id}.left_out"
-    return c.answered(c.or_refused(lambda: c.keep_newest(path, reason.strip())), Room.PROVE)
+    return c.answered(c.or_refused(lambda: c.keep_newest(path, kept)), Room.PROVE)
 
 
 @router.post("/jobs/{job_id}/heat/{set_id}/accept")
@@ -227,7 +234,7 @@ def accept(c: ChangeDep, set_id: str, back: Annotated[bool, Form()] = False) -> 
     heat_set = _set_named(c.bench, set_id)
     if not back and not study_kept(c.bench, heat_set).may_calibrate:
         raise HTTPException(409, "These readings are no single decay yet: leave out the odd ones with a reason first.")
-    word = None if back else Tick(who=c.author.who, at=jobs.now().isoformat(timespec="minutes")).model_dump()
+    word = None if back else c.author.tick().model_dump()
     return c.answered(c.or_refused(lambda: c.keep_newest(f"heat_sets.{set_id}.accepted", word)), Room.PROVE)
 
 
@@ -240,7 +247,7 @@ def take(c: ChangeDep) -> Response:
     if found.found is None or found.found.refused:
         raise HTTPException(409, "There is no calibration that the readings bear out.")
     readings = [r for g in groups for r in g.readings]
-    at = jobs.now().isoformat(timespec="minutes")
+    at = jobs.moment()
     sets = tuple(s.heat_set.id for s in found.studies if s.group is not None)
     kept = found.found.accepted(readings, sets, c.author.who, at)
     now = c.or_refused(lambda: c.keep_newest("calibration", kept.model_dump(mode="json")))
@@ -262,6 +269,6 @@ def take_over(c: ChangeDep, other: int) -> Response:
     found = next((o for o in calibrations.offered(c.session, c.job_id, c.bench.job) if o.job_id == other), None)
     if found is None:
         raise HTTPException(404, "That calibration stands no more.")
-    at = jobs.now().isoformat(timespec="minutes")
+    at = jobs.moment()
     kept = found.calibrated.model_copy(update={"who": c.author.who, "at": at, "from_job": other, "sets": ()})
     return c.answered(c.or_refused(lambda: c.keep_newest("calibration", kept.model_dump(mode="json"))), Room.PROVE)

@@ -1,11 +1,12 @@
 """The trials of a job on the bench, planned and read once: what the model expects rests on no run, and is not worked
 out again for each."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from fastapi import HTTPException
 
-from clavis.core.job.document import BESIDE_THE_SETUP
+from clavis.core.job.document import BESIDE_THE_SETUP, SHORTEST_REASON
 from clavis.core.job.trials import Trial
 from clavis.core.proving.plan import TrialPlan, planned
 from clavis.core.proving.prediction import Prediction, predict
@@ -38,3 +39,17 @@ def plan_kept(b: Bench, trial: Trial) -> TrialPlan:
 def result_kept(b: Bench, trial: Trial, mark: int | None = None) -> TrialResult:
     """At the end, or at one of its marks."""
     return b.kept("trial result", lambda: result_of(_predicted(b, trial), mark), trial.id, mark)
+
+
+def next_id(letter: str, taken: Iterable[str]) -> str:
+    """The id of what is written down next: a letter, and a number above all that are there."""
+    numbers = [int(name[1:]) for name in taken if name[1:].isdigit()]
+    return f"{letter}{max(numbers, default=0) + 1}"
+
+
+def left_out_for(reason: str) -> str:
+    """Why something is not counted, as it is kept; empty counts it again. Raises 422 where it says nothing."""
+    words = reason.strip()
+    if words and len(words) < SHORTEST_REASON:
+        raise HTTPException(422, "Say in a few words why it is not counted.")
+    return words

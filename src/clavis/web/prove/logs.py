@@ -10,14 +10,13 @@ from clavis.core.errors import ProfileError
 from clavis.core.job.trials import MOST_LOGS, RideLog
 from clavis.core.proving.prediction import side_on_ride
 from clavis.core.proving.ride_log import LogData, LogStudy, log_study
-from clavis.core.records import Tick
 from clavis.core.sentences import Words, say
 from clavis.formats.ride_logs import LOG_UNITS, LogChoice, LogColumn, look_at_log, read_log
 from clavis.instruments.line_protocol import InstrumentError, RoadInstrument
 from clavis.store import jobs, ride_library, ride_logs
 from clavis.web.prove.views import log_of
 from clavis.web.shell.bench import Bench
-from clavis.web.shell.readers import FormDep
+from clavis.web.shell.readers import FormDep, name_of
 from clavis.web.shell.rooms import Room
 from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
@@ -59,7 +58,7 @@ def _refused(c: Change, words: Words) -> Response:
 @router.post("/jobs/{job_id}/logs/file")
 def add_file(c: ChangeDep, file: UploadFile) -> Response:
     """A table asks for its columns first."""
-    name = (file.filename or "log").replace("\\", "/").rsplit("/", 1)[-1][:60]
+    name = name_of(file, "log")
     try:
         look = look_at_log(file.file.read())
     except ProfileError as error:
@@ -83,7 +82,7 @@ def _choice(typed: Mapping[str, str], headings: int) -> LogChoice:
 @router.post("/jobs/{job_id}/logs/table")
 def add_table(c: ChangeDep, file: UploadFile, form: FormDep) -> Response:
     """The table with the columns that were chosen becomes a logged ride of the job."""
-    name = (file.filename or "log").replace("\\", "/").rsplit("/", 1)[-1][:60]
+    name = name_of(file, "log")
     typed = {key: str(value) for key, value in form.items() if isinstance(value, str)}
     data = file.file.read()
     try:
@@ -94,11 +93,10 @@ def add_table(c: ChangeDep, file: UploadFile, form: FormDep) -> Response:
 
 
 @router.post("/jobs/{job_id}/logs/download")
-def download(c: ChangeDep, exchanged: Annotated[bool, Form()] = False) -> Response:
+def download(c: ChangeDep) -> Response:
     """What the connected logger holds."""
-    about = {"job": str(c.job_id), "exchanged": "yes" if exchanged else ""}
     try:
-        table = c.bench.instruments.download(RoadInstrument.LOGGER, about)
+        table = c.bench.instruments.download(RoadInstrument.LOGGER, {"job": str(c.job_id)})
         return _kept(c, f"Logged {jobs.now():%Y-%m-%d %H:%M}", read_log(table, look_at_log(table).guess))
     except (InstrumentError, ProfileError) as error:
         c.session.rollback()
@@ -111,7 +109,7 @@ def _kept(c: Change, name: str, data: LogData) -> Response:
     log_id = ride_library.free_id(name, (log.id for log in c.bench.job.logs))
     made = RideLog(
         id=log_id, name=name[:80] or "Logged ride", data_id=ride_logs.keep(c.session, data), who=c.author.who,
-        at=jobs.now().isoformat(timespec="minutes"),
+        at=jobs.moment(),
     )  # fmt: skip
     c.or_refused(lambda: c.keep_newest(f"logs.{log_id}", made.model_dump(mode="json")))
     return c.gone_to(f"prove?view=log&log={log_id}")
@@ -135,5 +133,5 @@ def remove(c: ChangeDep, log_id: str) -> Response:
 def exchanged(c: ChangeDep, log_id: str, back: Annotated[bool, Form()] = False) -> Response:
     """Somebody says by name that the temperature sensors are on each other's wheel, or takes that back."""
     _named(c.bench, log_id)
-    word = None if back else Tick(who=c.author.who, at=jobs.now().isoformat(timespec="minutes")).model_dump()
+    word = None if back else c.author.tick().model_dump()
     return c.answered(c.or_refused(lambda: c.keep_newest(f"logs.{log_id}.exchanged", word)), Room.PROVE)

@@ -27,9 +27,8 @@ from clavis.core.proving.prediction import told_difference
 from clavis.core.proving.questions import KINDS, QUESTIONS
 from clavis.core.proving.results import TrialResult, order_of
 from clavis.core.proving.statistics import BLOCK, POWER
-from clavis.core.records import Tick
 from clavis.core.sentences import Words, say
-from clavis.store import jobs, ride_library
+from clavis.store import ride_library
 from clavis.web.prove import heat, logs, runs
 from clavis.web.prove.kept import plan_kept, result_kept, trial_named
 from clavis.web.prove.run_picture import run_picture
@@ -40,14 +39,6 @@ from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.visit import ChangeDep, VisitDep, station_page
 
 router = APIRouter()
-FIELDS_OF_KIND: dict[TrialKind, tuple[str, ...]] = {
-    TrialKind.STOP: ("speed_kmh", "surface", "gradient_pct"),
-    TrialKind.DRAG_DESCENT: ("speed_kmh",),
-    TrialKind.FREE_DESCENT: (),
-    TrialKind.COOLING: ("from_c", "to_c"),
-}
-"""which fields of a trial each kind asks for"""
-DESCENTS = frozenset({TrialKind.DRAG_DESCENT, TrialKind.FREE_DESCENT, TrialKind.COOLING})
 
 
 @dataclass(frozen=True)
@@ -75,7 +66,7 @@ def context(b: Bench) -> dict[str, Any]:
     view, trial = view_of(b), trial_of(b)
     found: dict[str, Any] = {
         "view": view, "tabs": tabs(b, view), "trial": trial, "KINDS": KINDS, "QUESTIONS": QUESTIONS, "BLOCK": BLOCK,
-        "Side": Side, "sides": side_choices(b.job), "kind_fields": FIELDS_OF_KIND, "descents": DESCENTS,
+        "Side": Side, "sides": side_choices(b.job),
         "cool_c": COOL_C, "power_pct": round(100 * POWER), "told_difference": told_difference, "SURFACES": SURFACES,
         "chips": [TrialChip(t, result_kept(b, t), trial is not None and t.id == trial.id) for t in b.job.trials],
     }  # fmt: skip
@@ -217,5 +208,5 @@ def attended(c: ChangeDep, trial_id: str, key: str, back: Annotated[bool, Form()
     trial_named(c.bench, trial_id)
     if key not in BY_KEY:
         raise HTTPException(404, "There is no such point.")
-    word = None if back else Tick(who=c.author.who, at=jobs.now().isoformat(timespec="minutes")).model_dump()
+    word = None if back else c.author.tick().model_dump()
     return c.answered(c.or_refused(lambda: c.keep_newest(f"trials.{trial_id}.attended.{key}", word)), Room.PROVE)

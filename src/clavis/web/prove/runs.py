@@ -11,19 +11,19 @@ from starlette.responses import HTMLResponse, Response
 from clavis.core import entries, units
 from clavis.core.errors import QuantityError
 from clavis.core.job.document import SHORTEST_REASON
-from clavis.core.job.trials import MOST_RUNS, RunFrom, Side, Trial, TrialKind, TrialRun
+from clavis.core.job.trials import MOST_RUNS, RunFrom, Side, Trial, TrialRun
 from clavis.core.physics.infrared import SURFACES
 from clavis.core.proving.plan import TrialPlan
-from clavis.core.proving.questions import QUESTIONS
+from clavis.core.proving.questions import KINDS, QUESTIONS
 from clavis.core.proving.results import TrialResult, next_place, order_of
 from clavis.core.sentences import Words, joined, say
 from clavis.core.wording.labels import field_word
 from clavis.core.wording.trial_sheet import trial_paper
 from clavis.core.workshop.labour import PaperSize
 from clavis.formats.paper_pdf import paper_pdf
-from clavis.store import jobs, workshop
+from clavis.store import workshop
 from clavis.web.prove.instruments import Connected, connected
-from clavis.web.prove.kept import plan_kept, trial_named
+from clavis.web.prove.kept import left_out_for, next_id, plan_kept, trial_named
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.readers import FormDep
@@ -41,18 +41,8 @@ class RunEntry:
     name: str
     label: str
     unit: str
-    needed: bool = False
     text: str = ""
     error: str = ""
-
-
-WITH_EVERY_RUN: dict[TrialKind, tuple[str, ...]] = {
-    TrialKind.STOP: ("speed_kmh", "tyre_bar"),
-    TrialKind.DRAG_DESCENT: ("air_c", "start_c"),
-    TrialKind.FREE_DESCENT: ("tyre_bar", "air_c"),
-    TrialKind.COOLING: ("air_c",),
-}
-"""what is written beside the figure itself"""
 
 
 def entries_of(trial: Trial, system: units.System) -> tuple[RunEntry, ...]:
@@ -61,8 +51,8 @@ def entries_of(trial: Trial, system: units.System) -> tuple[RunEntry, ...]:
     names = [measured]
     if measured == "spots_c":
         names.append("after_s")
-    names += [name for name in WITH_EVERY_RUN[trial.kind] if name not in names]
-    out = [_entry(name, system, needed=name == measured) for name in names]
+    names += [name for name in KINDS[trial.kind].beside if name not in names]
+    out = [_entry(name, system) for name in names]
     marks = [RunEntry(f"mark_{k}", f"at {name}", units.sign("s", system)) for k, name in enumerate(trial.marks)]
     return (*marks, *out) if measured == "time_s" else tuple(out)
 
@@ -71,8 +61,8 @@ def _spec(name: str) -> FieldSpec:
     return FieldSpec.of(name, TrialRun.model_fields[name])
 
 
-def _entry(name: str, system: units.System, *, needed: bool) -> RunEntry:
-    return RunEntry(name, field_word(f"run.{name}"), _spec(name).unit(system), needed)
+def _entry(name: str, system: units.System) -> RunEntry:
+    return RunEntry(name, field_word(f"run.{name}"), _spec(name).unit(system))
 
 
 def shown(b: Bench, plan: TrialPlan, result: TrialResult) -> dict[str, Any]:
@@ -86,7 +76,6 @@ def shown(b: Bench, plan: TrialPlan, result: TrialResult) -> dict[str, Any]:
         "wet": False,
         "left_out": "",
         "shortest": SHORTEST_REASON,
-        "sources": QUESTIONS[plan.trial.question].taken_with,
         "figure_of": {p.run.id: p for p in result.points},
         "ridden": {run.place for run in plan.trial.counted},
         "written": partial(written, plan.trial),
@@ -143,19 +132,13 @@ def _read(c: Change, trial: Trial, typed: dict[str, str]) -> _Typed:
     return _Typed(values, refused)
 
 
-def _run_id(trial: Trial) -> str:
-    numbers = [int(run.id[1:]) for run in trial.runs if run.id[1:].isdigit()]
-    return f"r{max(numbers, default=0) + 1}"
-
-
 def _made(c: Change, trial: Trial, place: int, typed: dict[str, str], read: _Typed) -> dict[str, Any]:
     """A run as it is kept."""
     values = dict(read.values)
     marks = [values.pop(name) for name in list(values) if name.startswith("mark_")]
     source = typed.get("source", RunFrom.KEYBOARD.value)
-    at = jobs.now().isoformat(timespec="minutes")
-    return {
-        "id": _run_id(trial), "who": c.author.who, "at": at, "place": place,
+    return c.author.tick().model_dump() | {
+        "id": next_id("r", (run.id for run in trial.runs)), "place": place,
         "side": typed["side"] if typed.get("side") in {s.value for s in Side} else order_of(trial)[place],
         "mark_s": marks, "wet": typed.get("wet") == "on", "source": source,
         "left_out": typed.get("left_out", "").strip(),
@@ -197,7 +180,7 @@ def _has_figure(trial: Trial, kept: dict[str, Any]) -> bool:
 def _form(c: Change, b: Bench, trial: Trial, place: int | None, typed: dict[str, str], read: _Typed) -> str:
     """The form with what was typed and why it was not kept; empty for the next run."""
     again = [
-        RunEntry(e.name, e.label, e.unit, e.needed, typed.get(e.name, ""), read.refused.get(e.name, ""))
+        RunEntry(e.name, e.label, e.unit, typed.get(e.name, ""), read.refused.get(e.name, ""))
         for e in entries_of(trial, c.system)
     ]
     next_run = None if place is None else plan_kept(b, trial).runs[place]
@@ -216,12 +199,11 @@ def leave_out(c: ChangeDep, trial_id: str, run_id: str, reason: Annotated[str, F
     if run is None:
         raise HTTPException(404, "There is no such run any more. Reload to see it.")
     trial = trial_named(c.bench, trial_id)
-    if reason.strip() and len(reason.strip()) < SHORTEST_REASON:
-        raise HTTPException(422, "Say in a few words why it is not counted.")
-    if not reason.strip() and any(r.place == run.place and r.id != run.id for r in trial.counted):
+    kept = left_out_for(reason)
+    if not kept and any(r.place == run.place and r.id != run.id for r in trial.counted):
         raise HTTPException(409, "Its place was ridden again: leave that run out first.")
     path = f"trials.{trial_id}.runs.{run_id}.left_out"
-    return c.answered(c.or_refused(lambda: c.keep_newest(path, reason.strip())), Room.PROVE)
+    return c.answered(c.or_refused(lambda: c.keep_newest(path, kept)), Room.PROVE)
 
 
 @router.get("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/correct")

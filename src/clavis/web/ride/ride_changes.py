@@ -31,6 +31,7 @@ from clavis.formats.recordings import (
 from clavis.store import jobs, ride_library
 from clavis.web.ride.ride import ride_or_404
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.readers import name_of
 from clavis.web.shell.rooms import Room
 from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
@@ -60,10 +61,6 @@ def _add(c: Change, ride: Ride) -> None:
     now = c.keep_newest(f"rides.{ride.id}", ride.model_dump(mode="json"))
     if c.bench.job.ride is None:
         jobs.change(c.session, c.job_id, now.opened.version, c.author, "decisive_ride", ride.id)
-
-
-def _name_of(file: UploadFile) -> str:
-    return (file.filename or "track").replace("\\", "/").rsplit("/", 1)[-1][:60]
 
 
 def _mended(note: Note) -> Mended:
@@ -101,7 +98,7 @@ def _read(c: Change, name: str, read: Callable[[], Recording]) -> Response:
 @router.post("/jobs/{job_id}/rides/file")
 def add_file(c: ChangeDep, file: UploadFile) -> Response:
     """A GPX, TCX or FIT file becomes a ride; a CSV asks for its columns first."""
-    name = _name_of(file)
+    name = name_of(file, "track")
     head = file.file.read(HEAD_BYTES)
     file.file.seek(0)
     try:
@@ -155,7 +152,7 @@ def add_table(
 ) -> Response:
     """A CSV whose columns a person chose."""
     data = file.file.read()
-    return _read(c, _name_of(file), lambda: read_csv(data, _choice(chosen, len(look_at_csv(data).headings))))
+    return _read(c, name_of(file, "track"), lambda: read_csv(data, _choice(chosen, len(look_at_csv(data).headings))))
 
 
 Name = Annotated[str, Form(max_length=80)]

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import unquote
 
-from fastapi import Depends, Form, HTTPException, Request
+from fastapi import Depends, Form, HTTPException, Request, UploadFile
 from starlette.datastructures import FormData
 
 from clavis.core.sentences import Words
@@ -49,6 +49,11 @@ AuthorDep = Annotated[jobs.Author, Depends(author)]
 async def typed_form(request: Request) -> FormData:
     """Everything a form sends, for routes whose fields are those of a table."""
     return await request.form()
+
+
+def name_of(file: UploadFile, unnamed: str) -> str:
+    """A file's name as it is shown: without the folders that some browsers send along."""
+    return (file.filename or unnamed).replace("\\", "/").rsplit("/", 1)[-1][:60]
 
 
 FormDep = Annotated[FormData, Depends(typed_form)]
