@@ -75,10 +75,20 @@ class YearOfWear:
     cannot be told. ± 50 %."""
 
     energy_mj: float
+    km: float
     pad_mm: float
     rotor_mm: float
     pad_years: float | None
     rotor_years: float | None
+
+    @property
+    def pad_mm_per_1000km(self) -> float | None:
+        """None where nothing is ridden."""
+        return self.pad_mm / self.km * 1000 if self.km > 0 and self.pad_mm > 0 else None
+
+    @property
+    def rotor_mm_per_1000km(self) -> float | None:
+        return self.rotor_mm / self.km * 1000 if self.km > 0 and self.rotor_mm > 0 else None
 
     @property
     def pad_weeks(self) -> float | None:
@@ -91,16 +101,18 @@ class YearOfWear:
 
 def year_of_wear(w: WheelResult, rides: Sequence[RideFigures], p: ModelParameters) -> YearOfWear:
     """Every ride with how often it is ridden; those that cannot be read count nothing."""
-    energy = pad = rotor = 0.0
+    energy = km = pad = rotor = 0.0
     for ride in rides:
         if ride.friction_kj is None or ride.hot_kj is None or w.end not in ride.friction_kj:
             continue
         times, kj = ride.ride.times_a_year, ride.friction_kj[w.end]
         one_pad, one_rotor = wear_mm(w.setup, kj, ride.hot_kj[w.end], ride.ride.grit, p)
         energy, pad, rotor = energy + times * kj / 1000, pad + times * one_pad, rotor + times * one_rotor
+        km += times * ride.length_km
     pad_left, rotor_left = _left_mm(w.setup)
     return YearOfWear(
         energy,
+        km,
         pad,
         rotor,
         pad_left / pad if pad > 0 else None,

@@ -13,7 +13,7 @@ from clavis.core.evaluation.open_points import Matter
 from clavis.core.evaluation.wheel_cases import WheelCase
 from clavis.core.job.document import BESIDE_THE_SETUP, Job, SignOff
 from clavis.core.job.pick import Pick
-from clavis.core.job.renewal import Renewal
+from clavis.core.job.renewal import NONE, Renewal, Renewals
 from clavis.core.job.wheel import Fitted, FittedBrake, LeverFeel, LineState, Presence, RotorFace, Seen, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis
@@ -92,6 +92,16 @@ def _blank(names: tuple[str, ...]) -> dict[str, Any]:
     return {name: Wheel.model_fields[name].get_default() for name in names}
 
 
+def comes_new(case: WheelCase) -> Renewals:
+    """What of a wheel comes new by its order, or is done on it."""
+    changes = case.changes
+    if changes is None or not changes.anything:
+        return NONE
+    beside = {Renewal.ADAPTER: changes.adapter, Renewal.BOLTS: changes.bolts, Renewal.HOSE: changes.hose,
+              Renewal.BLEED: changes.opens_line, Renewal.BED_IN: changes.beds_in}  # fmt: skip
+    return frozenset(Renewal(axis) for axis in changes.parts) | {what for what, done in beside.items() if done}
+
+
 def _after(wheel: Wheel, case: WheelCase, day: str) -> Wheel:
     """A wheel once its order is carried out: the new parts are on it since that day, of the old ones no reading is
     left, and what the steps of the order look at is as they ask for: the lever firm, the line tight."""
@@ -129,12 +139,8 @@ def _after(wheel: Wheel, case: WheelCase, day: str) -> Wheel:
     if changes.adapter or changes.bolts:
         adapter = fit.chain.adapter
         told |= {"adapter_id": adapter.id if adapter else None, "no_adapter": adapter is None and fit.plate is None}
-    since = dict(wheel.since) | {
-        Renewal(axis): Fitted(part_id=getattr(setup, axis.value).id, day=day) for axis in changes.parts
-    }
-    beside = {Renewal.ADAPTER: changes.adapter, Renewal.BOLTS: changes.bolts, Renewal.HOSE: changes.hose,
-              Renewal.BLEED: changes.opens_line, Renewal.BED_IN: changes.beds_in}  # fmt: skip
-    since |= {renewal: Fitted(day=day) for renewal, done in beside.items() if done}
+    part_ids = {what: getattr(setup, what.axis.value).id if what.axis else None for what in comes_new(case)}
+    since = dict(wheel.since) | {what: Fitted(part_id=part_id, day=day) for what, part_id in part_ids.items()}
     read_by = {name: source for name, source in wheel.read_by.items() if name not in told}
     return Wheel.model_validate(wheel.model_dump() | told | {"since": since, "read_by": read_by})
 

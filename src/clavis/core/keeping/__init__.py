@@ -1,0 +1,1 @@
+"""What outlives a job: bikes, the parts on them, how they wear, what is due."""

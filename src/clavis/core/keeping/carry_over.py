@@ -1,0 +1,191 @@
+"""From a job into the bike's own record: what was found on it, what was read, and what a signed order put there."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from clavis.core.evaluation.wear import YearOfWear
+from clavis.core.job.document import Complaint, Job
+from clavis.core.job.renewal import Renewal, Renewals
+from clavis.core.job.resolved_wheel import minimum_thickness_mm
+from clavis.core.job.wheel import Instrument, Wheel
+from clavis.core.keeping.bike import BikeVisit, Entry, KeptBike, Moment, PartLife, WearReading, next_id
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.models import Pad, Rotor
+from clavis.core.parts.mounts import End
+from clavis.core.physics.friction import PadState
+
+TRACKED = (
+    Renewal.PAD, Renewal.ROTOR, Renewal.CALIPER, Renewal.LEVER, Renewal.ADAPTER, Renewal.BOLTS, Renewal.HOSE,
+    Renewal.BLEED,
+)  # fmt: skip
+"""what has a life on a bike; bedding in is work that leaves nothing there"""
+FOUND = (Renewal.PAD, Renewal.ROTOR, Renewal.CALIPER, Renewal.LEVER, Renewal.ADAPTER)
+"""what a wheel says is on it, whether or not anybody knows since when"""
+
+Paces = Mapping[End, YearOfWear]
+"""what the model expects of each wheel in a year of the job's rides; a wheel without figures is left out"""
+
+
+@dataclass(frozen=True)
+class Visit:
+    """One visit of a bike: its name, its job, when, at what distance, and by whom."""
+
+    name: str
+    job: int | None
+    day: str
+    who: str
+    km: float | None = None
+
+    def moment(self, why: str = "") -> Moment:
+        return Moment(day=self.day, km=self.km, who=self.who, why=why[:300], visit=self.name)
+
+
+def _part_id(wheel: Wheel, what: Renewal) -> str | None:
+    return getattr(wheel, f"{what.value}_id", None) if what in FOUND else None
+
+
+def _described(wheel: Wheel, what: Renewal, catalogue: Catalogue, pace: YearOfWear | None) -> dict[str, Any]:
+    """What is known of the part that is on a wheel."""
+    part_id = _part_id(wheel, what)
+    part = catalogue.by_id(part_id) if part_id else None
+    told: dict[str, Any] = {"part_id": part_id, "name": part.name[:120] if part else ""}
+    if isinstance(part, Rotor):
+        told |= {"new_mm": part.thickness_mm, "replace_mm": minimum_thickness_mm(part)}
+        told |= {"expected_mm_per_1000km": pace.rotor_mm_per_1000km if pace else None}
+    if isinstance(part, Pad):
+        told |= {"new_mm": part.material_mm, "compound": part.compound}
+        told |= {"expected_mm_per_1000km": pace.pad_mm_per_1000km if pace else None}
+        told |= {"rotor_mm_per_1000km": pace.rotor_mm_per_1000km if pace else None}
+    if what is Renewal.BLEED:
+        told |= {"grade": wheel.fluid_grade, "boils_c": wheel.fluid_boils_c}
+    return told
+
+
+def _life(bike: KeptBike, end: End, what: Renewal, fitted: Moment | None, told: Mapping[str, Any]) -> PartLife:
+    return PartLife(id=next_id("life", bike.lives), end=end, what=what, fitted=fitted, **told)
+
+
+def _with(bike: KeptBike, **changed: Any) -> KeptBike:
+    return KeptBike.model_validate(bike.model_dump() | changed)
+
+
+def _replaced(bike: KeptBike, life: PartLife, **changed: Any) -> KeptBike:
+    other = life.model_copy(update=changed)
+    return _with(bike, lives=tuple(other if x.id == life.id else x for x in bike.lives))
+
+
+def taken_stock(bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: Visit) -> KeptBike:
+    """The bike with what a job found on it, and with what was read there. A part that is already in the book goes on
+    living; another one found in its place ends the life of the one before, on a day that nobody knows better than the
+    visit's. Taking stock twice changes nothing."""
+    for end in End:
+        wheel, pace = job.wheel(end), paces.get(end)
+        for what in FOUND:
+            bike = _found(bike, end, what, _described(wheel, what, catalogue, pace), visit, wheel)
+        filled = wheel.fluid_grade is not None and bike.on_it(end, Renewal.BLEED) is None
+        if filled:
+            told = _described(wheel, Renewal.BLEED, catalogue, None)
+            life = _life(bike, end, Renewal.BLEED, None, told)
+            bike = _with(bike, lives=(*bike.lives, life))
+        bike = _read(bike, end, wheel, visit)
+    return bike
+
+
+def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: Visit, wheel: Wheel) -> KeptBike:
+    if told["part_id"] is None:
+        return bike
+    there = bike.on_it(end, what)
+    if there is not None and there.part_id == told["part_id"]:
+        paces = {k: told[k] for k in ("expected_mm_per_1000km", "rotor_mm_per_1000km") if told.get(k) is not None}
+        unknown = {k: v for k, v in paces.items() if getattr(there, k) is None}
+        return _replaced(bike, there, **unknown) if unknown else bike
+    if there is not None:
+        bike = _replaced(bike, there, removed=visit.moment("another was found in its place"))
+    since = wheel.came_new(what)
+    fitted = Moment(day=since.day, why="by an order that was signed off") if since is not None else None
+    return _with(bike, lives=(*bike.lives, _life(bike, end, what, fitted, told)))
+
+
+def _read(bike: KeptBike, end: End, wheel: Wheel, visit: Visit) -> KeptBike:
+    """The thicknesses that stand in the job, where a hand or a gauge has read them."""
+    found: list[tuple[Renewal, dict[str, Any]]] = []
+    untouched = wheel.came_new(Renewal.PAD) is not None and wheel.pad_state is PadState.NEW
+    if wheel.pad_material_mm is not None and not untouched:
+        both = [mm for mm in (wheel.pad_inner_mm, wheel.pad_outer_mm) if mm is not None]
+        found.append((Renewal.PAD, {"mm": min(both), "other_mm": max(both) if len(both) > 1 else None,
+                                    "gauge": "pad_gauge"}))  # fmt: skip
+    if wheel.rotor_thinnest_mm is not None:
+        gauge = "vernier" if wheel.rotor_instrument is Instrument.VERNIER else "micrometer"
+        found.append((Renewal.ROTOR, {"mm": wheel.rotor_thinnest_mm, "gauge": gauge}))
+    for what, told in found:
+        life = bike.on_it(end, what)
+        if life is not None and not any(r.mm == told["mm"] and r.visit == visit.name for r in bike.read_of(life)):
+            row = WearReading(
+                id=next_id("read", bike.readings), life=life.id, day=visit.day, km=visit.km, who=visit.who,
+                visit=visit.name, **told,
+            )  # fmt: skip
+            bike = _with(bike, readings=(*bike.readings, row))
+    return bike
+
+
+_DONE = {
+    Renewal.BOLTS: "bolts of caliper and adapter, new",
+    Renewal.HOSE: "hose or housing, new",
+    Renewal.BLEED: "fresh fluid and a full bleed",
+    Renewal.ADAPTER: "adapter",
+}
+
+
+def fitted_anew(
+    bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: Visit, came: Mapping[End, Renewals],
+    why: str = "", complaints: tuple[Complaint, ...] = (),
+) -> KeptBike:  # fmt: skip
+    """The bike with what a signed order put on it: what was there ends its life, what came new begins one, each with an
+    entry of its own under the visit. ``job`` is the job as it is after the order."""
+    for end in End:
+        wheel = job.wheel(end)
+        for what in TRACKED:
+            if what in came.get(end, frozenset()):
+                told = _described(wheel, what, catalogue, paces.get(end))
+                bike = _new_life(bike, end, what, told, visit, why)
+    if not any(v.id == visit.name for v in bike.visits):
+        noted = BikeVisit(id=visit.name, day=visit.day, job=visit.job, complaints=complaints, who=visit.who)
+        bike = _with(bike, visits=(*bike.visits, noted))
+    return bike
+
+
+def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: Visit, why: str) -> KeptBike:
+    before = bike.on_it(end, what)
+    if before is not None:
+        bike = _replaced(bike, before, removed=visit.moment(why))
+    gone = what is Renewal.ADAPTER and told["part_id"] is None
+    if not gone:
+        bike = _with(bike, lives=(*bike.lives, _life(bike, end, what, visit.moment(why), told)))
+    name = told["name"] or _DONE.get(what, what.value)
+    off = f", {before.name} off" if before is not None and before.name and before.name != told["name"] else ""
+    again = ", the same model new" if before is not None and told["name"] and before.name == told["name"] else ""
+    words = f"{name} off" if gone else f"{name} fitted{off}{again}" if told["name"] else name
+    entry = Entry(
+        id=next_id("entry", bike.entries), day=visit.day, km=visit.km, end=end, what=words[:200], renewal=what,
+        why=why[:300], who=visit.who, visit=visit.name,
+    )  # fmt: skip
+    return _with(bike, entries=(*bike.entries, entry))
+
+
+def without_visit(bike: KeptBike, name: str) -> KeptBike:
+    """The bike as if a visit's order had not been signed: what it put on is off again, what it took off is on. What was
+    read then stays read, on what it was read on."""
+    begun = {life.id for life in bike.lives if life.fitted is not None and life.fitted.visit == name}
+    lives = tuple(
+        life.model_copy(update={"removed": None}) if life.removed is not None and life.removed.visit == name else life
+        for life in bike.lives
+        if life.id not in begun
+    )
+    return _with(
+        bike,
+        lives=lives,
+        readings=tuple(r for r in bike.readings if r.life not in begun),
+        entries=tuple(e for e in bike.entries if e.visit != name),
+        visits=tuple(v for v in bike.visits if v.id != name),
+    )
