@@ -158,3 +158,32 @@ def render(words: Words | None, system: System = System.METRIC, label: Labels = 
     if isinstance(words, str):
         return words
     return _Renderer(system, label).vformat(words.template, (), dict(words.values))
+
+
+def packed(words: Words | None, label: Labels = plain_word) -> Any:
+    """Words as plain data that can be kept, and told later in any reader's units; enumerated values as their words.
+
+    >>> packed(say("thinnest {thinnest_mm:.2}", thinnest_mm=1.47))
+    {'say': 'thinnest {thinnest_mm:.2}', 'with': {'thinnest_mm': 1.47}}
+    """
+    if words is None or isinstance(words, str):
+        return words or ""
+    return {"say": words.template, "with": {name: _packed_value(value, label) for name, value in words.values}}
+
+
+def _packed_value(value: Value, label: Labels) -> Any:
+    if isinstance(value, Sentence):
+        return packed(value, label)
+    return label(value) if isinstance(value, Enum) else value
+
+
+def unpacked(data: Any) -> Words:
+    """Words that were kept as plain data. Raises KeyError or ValueError for what is none.
+
+    >>> str(unpacked({"say": "thinnest {thinnest_mm:.2}", "with": {"thinnest_mm": 1.47}}))
+    'thinnest 1.47\\xa0mm'
+    """
+    if isinstance(data, str):
+        return data
+    values = {name: unpacked(v) if isinstance(v, dict) else v for name, v in data["with"].items()}
+    return say(data["say"], **values) if data["say"] else NOTHING

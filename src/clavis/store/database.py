@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 if TYPE_CHECKING:
     from alembic.config import Config
 
-NEWEST = "0007"
+NEWEST = "0008"
 """the newest migration; a test holds it to the files"""
 MIGRATIONS = Path(__file__).with_name("migrations")
 

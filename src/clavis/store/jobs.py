@@ -11,20 +11,21 @@ from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
 from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, VoidedSignOff
+from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
 from clavis.core.records import Tick, describe
 from clavis.core.sentences import Words
 from clavis.formats import tracks
-from clavis.store.tables import ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
+from clavis.store.tables import BikeRow, BoardRow, ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
 
 
 class NotThereError(ClavisError):
@@ -49,13 +50,18 @@ class ConflictError(ClavisError):
 
 @dataclass(frozen=True)
 class Opened:
-    """A job as read: its document, version, and who changed it last."""
+    """A job as read: its document, version, the bike it is about, and who changed it last."""
 
     id: int
     version: int
     job: Job
     demo: bool
     changed_at: datetime
+    bike_id: int | None = None
+
+
+def _opened(row: JobRow, job: Job) -> Opened:
+    return Opened(row.id, row.version, job, row.demo, row.changed_at, row.bike_id)
 
 
 @dataclass(frozen=True)
@@ -83,24 +89,48 @@ def open_job(session: Session, job_id: int) -> Opened:
     row = session.get(JobRow, job_id)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
-    return Opened(row.id, row.version, Job.model_validate(row.document), row.demo, row.changed_at)
+    return _opened(row, Job.model_validate(row.document))
 
 
 def all_jobs(session: Session) -> list[Opened]:
     rows = session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id))
-    return [Opened(r.id, r.version, Job.model_validate(r.document), r.demo, r.changed_at) for r in rows]
+    return [_opened(r, Job.model_validate(r.document)) for r in rows]
 
 
-def create_job(session: Session, job: Job, author: Author, *, demo: bool = False) -> int:
-    """Keep a new job; its first change is the whole document."""
+def create_job(session: Session, job: Job, author: Author, *, demo: bool = False, bike_id: int | None = None) -> int:
+    """Keep a new job about a bike; its first change is the whole document. Without ``bike_id`` it is about a bike that
+    nobody has seen before, which gets the job's name."""
     document = job.model_dump(mode="json")
-    row = JobRow(version=1, document=document, demo=demo, created_at=now(), changed_at=now())
+    if bike_id is None:
+        bike_id = _new_bike(session, job)
+    row = JobRow(version=1, document=document, demo=demo, bike_id=bike_id, created_at=now(), changed_at=now())
     session.add(row)
     session.flush()
+    session.add(BoardRow(job_id=row.id, shown={}, **_on_the_board(row, job)))
     session.add(_record(row, author, "", None, {"title": job.title}))
     _note_use(session, row.id, job)
     session.commit()
     return row.id
+
+
+def _new_bike(session: Session, job: Job) -> int:
+    kept = KeptBike(name=job.title, kind=job.bike.kind)
+    row = BikeRow(document=kept.model_dump(mode="json"), name=job.title, created_at=now(), changed_at=now())
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def _on_the_board(row: JobRow, job: Job) -> dict[str, Any]:
+    """What the board's row repeats of the document, to be filtered and sorted by."""
+    stay = job.stay
+    return {
+        "state": stay.state.value,
+        "promised_on": stay.promised_on or "",
+        "mechanic": stay.mechanic,
+        "title": job.title,
+        "changed_at": row.changed_at,
+    }
 
 
 def _record(row: JobRow, author: Author, path: str, before: Any, after: Any, undoes: int | None = None) -> ChangeRow:
@@ -211,7 +241,7 @@ def change(
         path, before = parent, paths.read(current, parent)
     kept = job.model_dump(mode="json")
     if kept == current:
-        return Opened(row.id, row.version, job, row.demo, row.changed_at)
+        return _opened(row, job)
     after = paths.read(kept, path)
     if path.partition(".")[0] not in BESIDE_THE_SETUP:
         job = without_sign_off(job, author.who, path, before, after)
@@ -239,9 +269,10 @@ def _written(session: Session, row: JobRow, author: Author, job: Job, document: 
     row.version += 1
     row.changed_at = now()
     session.add(_record(row, author, step.path, step.before, step.after, step.undoes))
+    session.execute(update(BoardRow).where(BoardRow.job_id == row.id).values(_on_the_board(row, job)))
     _note_use(session, row.id, job)
     session.commit()
-    return Opened(row.id, row.version, job, row.demo, row.changed_at)
+    return _opened(row, job)
 
 
 SIGNED = frozenset({"signed_off", "signed_before"})

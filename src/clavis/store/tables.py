@@ -4,7 +4,7 @@ kept under their checksum; parts are one row each, with the document that the co
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, Float, ForeignKey, Index, LargeBinary, MetaData, String, UniqueConstraint
+from sqlalchemy import JSON, Float, ForeignKey, Index, LargeBinary, MetaData, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -45,6 +45,7 @@ class JobRow(Base):
     version: Mapped[int] = mapped_column(default=0)
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
     demo: Mapped[bool] = mapped_column(default=False)
+    bike_id: Mapped[int | None] = mapped_column(ForeignKey("bike.id"), index=True)
     created_at: Mapped[datetime]
     changed_at: Mapped[datetime]
     changes: Mapped[list["ChangeRow"]] = relationship(back_populates="job", order_by="ChangeRow.version")
@@ -174,3 +175,119 @@ class PartChangeRow(Base):
     at: Mapped[datetime]
     before: Mapped[Any | None] = mapped_column(JSON)
     after: Mapped[Any | None] = mapped_column(JSON)
+
+
+class PersonRow(Base):
+    """Whose bikes they are: only what was entered."""
+
+    __tablename__ = "person"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), default="")
+    phone: Mapped[str] = mapped_column(String(40), default="")
+    email: Mapped[str] = mapped_column(String(120), default="")
+    who: Mapped[str] = mapped_column(String(40))
+    changed_at: Mapped[datetime]
+
+
+class BikeRow(Base):
+    """A bike is one document with a version, as a job is; name, frame number and fleet stand beside it for lists.
+    ``due_stamp`` says on what its rows of ``due`` rest."""
+
+    __tablename__ = "bike"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"), index=True)
+    name: Mapped[str] = mapped_column(String(80), default="")
+    frame_number: Mapped[str] = mapped_column(String(40), default="", index=True)
+    fleet: Mapped[str] = mapped_column(String(40), default="", index=True)
+    archived: Mapped[bool] = mapped_column(default=False)
+    due_stamp: Mapped[str] = mapped_column(String(80), default="", index=True)
+    created_at: Mapped[datetime]
+    changed_at: Mapped[datetime]
+
+    __mapper_args__ = {"version_id_col": version, "version_id_generator": False}  # noqa: RUF012
+
+
+class BikeChangeRow(Base):
+    """One act on a bike: in words, and what of the document was another before."""
+
+    __tablename__ = "bike_change"
+    __table_args__ = (UniqueConstraint("bike_id", "version"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bike_id: Mapped[int] = mapped_column(ForeignKey("bike.id", ondelete="CASCADE"))
+    version: Mapped[int]
+    who: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime]
+    words: Mapped[str] = mapped_column(String(200))
+    before: Mapped[Any] = mapped_column(JSON)
+    after: Mapped[Any] = mapped_column(JSON)
+
+
+class BoardRow(Base):
+    """What the board shows of a job, kept so that no job is computed to be listed. ``version`` is the job's version
+    that ``shown`` was made of, ``stamp`` the rules and the catalogue; where either has moved on, it is made anew."""
+
+    __tablename__ = "board_row"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    version: Mapped[int] = mapped_column(default=0)
+    stamp: Mapped[str] = mapped_column(String(80), default="", index=True)
+    state: Mapped[str] = mapped_column(String(20), index=True)
+    promised_on: Mapped[str] = mapped_column(String(10), default="")
+    mechanic: Mapped[str] = mapped_column(String(40), default="")
+    title: Mapped[str] = mapped_column(String(80), default="")
+    grade: Mapped[int] = mapped_column(default=0)
+    changed_at: Mapped[datetime] = mapped_column(index=True)
+    shown: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+
+
+class DueRow(Base):
+    """One thing that a bike needs, as it was worked out on a day."""
+
+    __tablename__ = "due"
+
+    bike_id: Mapped[int] = mapped_column(ForeignKey("bike.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(60), primary_key=True)
+    rank: Mapped[int] = mapped_column(index=True)
+    end: Mapped[str] = mapped_column(String(5), default="")
+    about: Mapped[str] = mapped_column(String(40))
+    shown: Mapped[dict[str, Any]] = mapped_column(JSON)
+    left_km: Mapped[float | None] = mapped_column(Float)
+    by: Mapped[str] = mapped_column(String(10), default="")
+    order_id: Mapped[str] = mapped_column(String(60), default="")
+
+
+class PhotoRow(Base):
+    """A photograph of a bike, re-encoded: nothing of the file that came in is kept but its picture."""
+
+    __tablename__ = "photo"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bike_id: Mapped[int] = mapped_column(ForeignKey("bike.id", ondelete="CASCADE"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))
+    sha256: Mapped[str] = mapped_column(String(64))
+    picture: Mapped[bytes] = mapped_column(LargeBinary)
+    small: Mapped[bytes] = mapped_column(LargeBinary)
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    caption: Mapped[str] = mapped_column(String(120), default="")
+    who: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime]
+
+
+class SearchEntryRow(Base):
+    """What is found by its words: a job, a bike, a person or a part. Kept by triggers of the database, with SQLite's
+    full-text index ``search_index`` over it (migration 0008)."""
+
+    __tablename__ = "search_entry"
+    __table_args__ = (UniqueConstraint("kind", "ref"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(String(12))
+    ref: Mapped[str] = mapped_column(String(60))
+    title: Mapped[str] = mapped_column(String(200))
+    body: Mapped[str] = mapped_column(Text)

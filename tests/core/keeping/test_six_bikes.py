@@ -11,8 +11,8 @@ from clavis.core.job.document import Complaint
 from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import (
     BikeVisit,
-    Entry,
     KeptBike,
+    LogEntry,
     Moment,
     OdometerReading,
     Outcome,
@@ -22,7 +22,7 @@ from clavis.core.keeping.bike import (
 from clavis.core.keeping.cures import cure_of
 from clavis.core.keeping.due import due_of
 from clavis.core.keeping.hints import hints_of
-from clavis.core.keeping.wear_state import Need, wear_state, wear_states
+from clavis.core.keeping.wear_state import WearNeed, wear_state, wear_states
 from clavis.core.parts.mounts import End
 
 TODAY = date(2026, 11, 29)
@@ -36,7 +36,7 @@ def part(
     return PartLife(id=f"life-{number}", end=end, what=what, fitted=fitted, **more)
 
 
-def pads(number: int, end: End, day: str = "2025-11-20", km: float | None = 0, rate: float = 0.25) -> PartLife:
+def pads(number: int, end: End, day: str = "2025-11-20", km: float | None = 0, rate: float = 0.25e-3) -> PartLife:
     return part(
         number,
         end,
@@ -44,8 +44,8 @@ def pads(number: int, end: End, day: str = "2025-11-20", km: float | None = 0, r
         day,
         km,
         new_mm=2.0,
-        expected_mm_per_1000km=rate,
-        rotor_mm_per_1000km=0.02,
+        expected_mm_per_km=rate,
+        rotor_mm_per_km=0.02e-3,
         compound="resin",
         name="Two resin",
     )
@@ -60,7 +60,7 @@ def rotor(number: int, end: End, km: float = 0) -> PartLife:
         km,
         new_mm=1.8,
         replace_mm=1.5,
-        expected_mm_per_1000km=0.02,
+        expected_mm_per_km=0.02e-3,
         name="Line 180",
     )
 
@@ -72,7 +72,7 @@ def read(number: int, life: int, day: str, km: float | None, mm: float, gauge: s
 COMMUTER = KeptBike(
     name="Commuter",
     weekly_km=60,
-    lives=(pads(1, FRONT), pads(2, REAR, rate=0.1)),
+    lives=(pads(1, FRONT), pads(2, REAR, rate=0.1e-3)),
     readings=(read(1, 1, "2026-11-29", 3100, 1.3), read(2, 2, "2026-11-29", 3100, 1.8)),
     odometer=(OdometerReading(id="odo-1", day="2026-11-29", km=3100),),
 )
@@ -102,7 +102,7 @@ GRAVEL = KeptBike(
     name="Gravel",
     visits=(BikeVisit(id="visit-1", day="2026-11-01", complaints=(Complaint.HOWLS,), outcome=Outcome.GONE),),
     entries=tuple(
-        Entry(id=f"entry-{k}", day="2026-11-01", what=what, visit="visit-1")
+        LogEntry(id=f"entry-{k}", day="2026-11-01", what=what, visit="visit-1")
         for k, what in enumerate(("front pads new", "front rotor new", "front bleed"), 1)
     ),
 )
@@ -167,7 +167,7 @@ def test_due_is_unsafe_first_and_keeps_its_names() -> None:
 
 
 def test_bolts_are_asked_for_until_someone_tightened_them() -> None:
-    done = Entry(id="retorqued-1", day="2026-11-28", end=FRONT, what="bolts tightened", renewal=Renewal.BOLTS)
+    done = LogEntry(id="retorqued-1", day="2026-11-28", end=FRONT, what="bolts tightened", renewal=Renewal.BOLTS)
     due = [d.about for d in due_of(TOURING.model_copy(update={"entries": (done,)}), TODAY)]
     assert "front bolts" not in due and "front fluid" in due
     before = done.model_copy(update={"day": "2026-11-01"})
@@ -184,7 +184,7 @@ def test_old_fluid_says_where_it_boils_now() -> None:
 def test_a_rotor_without_a_minimum_is_asked_for() -> None:
     unknown = rotor(1, FRONT).model_copy(update={"replace_mm": None})
     state = wear_state(KeptBike(lives=(unknown,)), unknown, TODAY)
-    assert state.need is Need.ASK and state.replace is None
+    assert state.need is WearNeed.ASK and state.replace is None
     assert "minimum is not known" in str(due_of(KeptBike(lives=(unknown,)), TODAY)[0].why)
 
 

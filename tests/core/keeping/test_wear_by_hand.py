@@ -14,16 +14,16 @@ from clavis.core.keeping.distance import distance_on, weekly_distance
 from clavis.core.keeping.wear_estimate import (
     PRIOR_SIGMA,
     Belief,
-    Expected,
+    ExpectedWear,
     Read,
-    Stretch,
+    WearPace,
     estimate,
     sigma_of,
 )
-from clavis.core.keeping.wear_state import Lines, Need, wear_state
+from clavis.core.keeping.wear_state import Lines, WearNeed, wear_state
 from clavis.core.parts.mounts import End
 
-PADS = Expected((Stretch(0, 0.25),))
+PADS = ExpectedWear((WearPace(0, 0.25e-3),))
 NEW = Read(0, 2.0, sigma_of(0.08))
 READ = Read(2000, 1.2, sigma_of(0.1))
 TODAY = date(2026, 11, 29)
@@ -53,7 +53,7 @@ def test_case_3_a_vernier_moves_nothing_and_may_condemn() -> None:
             what=Renewal.ROTOR,
             new_mm=1.8,
             replace_mm=1.5,
-            expected_mm_per_1000km=0.02,
+            expected_mm_per_km=0.02e-3,
             fitted=Moment(day="2026-01-01", km=0),
         )
         read = WearReading(id="read-1", life="life-1", day="2026-06-01", km=5000, mm=mm, gauge=gauge)
@@ -61,19 +61,19 @@ def test_case_3_a_vernier_moves_nothing_and_may_condemn() -> None:
 
     plain = rotor(1.58, "vernier").model_copy(update={"readings": ()})
     kept, alone = (wear_state(bike, bike.lives[0], TODAY) for bike in (rotor(1.58, "vernier"), plain))
-    assert kept.replace == alone.replace and kept.need is Need.ASK and alone.need is Need.WATCH
+    assert kept.replace == alone.replace and kept.need is WearNeed.ASK and alone.need is WearNeed.WATCH
     measured = wear_state(rotor(1.58, "micrometer"), rotor(1.58, "micrometer").lives[0], TODAY)
     assert measured.replace != alone.replace
     low = rotor(1.45, "vernier")
-    assert wear_state(low, low.lives[0], TODAY).need is Need.UNSAFE
+    assert wear_state(low, low.lives[0], TODAY).need is WearNeed.UNSAFE
 
 
 def test_case_4_a_rotor_under_two_sets_of_pads() -> None:
-    expected = Expected((Stretch(0, 0.020), Stretch(3000, 0.050)))
+    expected = ExpectedWear((WearPace(0, 0.020e-3), WearPace(3000, 0.050e-3)))
     assert expected.between(0, 4000) == pytest.approx(0.11)
     assert expected.between(2900, 3100) == pytest.approx(0.002 + 0.005)
     found = estimate(expected, 0, Read(0, 1.8, 0.001), [Read(4000, 1.69, 0.001)])
-    resin = estimate(Expected((Stretch(0, 0.020),)), 0, Read(0, 1.8, 0.001), [])
+    resin = estimate(ExpectedWear((WearPace(0, 0.020e-3),)), 0, Read(0, 1.8, 0.001), [])
     assert found is not None and resin is not None
     assert found.crossing(1.5).middle_km == pytest.approx(7800, rel=0.02)
     assert resin.crossing(1.5).middle_km == pytest.approx(15000, rel=0.02)
@@ -111,7 +111,7 @@ def pads(weekly_km: float | None = None, odometer: tuple[OdometerReading, ...] =
         end=End.FRONT,
         what=Renewal.PAD,
         new_mm=2.0,
-        expected_mm_per_1000km=0.25,
+        expected_mm_per_km=0.25e-3,
         compound="resin",
         fitted=Moment(day="2026-04-01", km=0),
     )
@@ -146,9 +146,9 @@ def test_the_workshop_chooses_its_lines_and_a_makers_limit_stands_above_them() -
     bike = pads()
     usual = wear_state(bike, bike.lives[0], TODAY)
     early = wear_state(bike, bike.lives[0], TODAY, Lines(plan_mm=2.0, replace_mm=1.5))
-    assert usual.need is Need.PLAN and early.need is Need.REPLACE
+    assert usual.need is WearNeed.PLAN and early.need is WearNeed.REPLACE
     made = bike.lives[0].model_copy(update={"replace_mm": 1.3})
-    assert wear_state(bike.model_copy(update={"lives": (made,)}), made, TODAY).need is Need.REPLACE
+    assert wear_state(bike.model_copy(update={"lives": (made,)}), made, TODAY).need is WearNeed.REPLACE
 
 
 def _lived(rng: np.random.Generator) -> tuple[list[Read], float, float]:
@@ -226,6 +226,6 @@ def test_nothing_known_is_nothing_told() -> None:
     assert estimate(PADS, 0, None, []) is None
     life = PartLife(id="life-1", end=End.REAR, what=Renewal.PAD)
     state = wear_state(KeptBike(lives=(life,)), life, TODAY)
-    assert state.need is Need.ASK and state.replace is None and state.now_mm is None and not state.modelled
+    assert state.need is WearNeed.ASK and state.replace is None and state.now_mm is None and not state.modelled
     with pytest.raises(ValueError, match="no thickness"):
         wear_state(KeptBike(), PartLife(id="life-1", end=End.REAR, what=Renewal.BLEED), TODAY)

@@ -82,13 +82,13 @@ class YearOfWear:
     rotor_years: float | None
 
     @property
-    def pad_mm_per_1000km(self) -> float | None:
+    def pad_mm_per_km(self) -> float | None:
         """None where nothing is ridden."""
-        return self.pad_mm / self.km * 1000 if self.km > 0 and self.pad_mm > 0 else None
+        return self.pad_mm / self.km if self.km > 0 and self.pad_mm > 0 else None
 
     @property
-    def rotor_mm_per_1000km(self) -> float | None:
-        return self.rotor_mm / self.km * 1000 if self.km > 0 and self.rotor_mm > 0 else None
+    def rotor_mm_per_km(self) -> float | None:
+        return self.rotor_mm / self.km if self.km > 0 and self.rotor_mm > 0 else None
 
     @property
     def pad_weeks(self) -> float | None:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from clavis.core.dates import Day
 from clavis.core.errors import ProfileError
 from clavis.core.job.pick import Pick
 from clavis.core.job.special_mount import SpecialMounts
@@ -361,6 +362,30 @@ class VoidedSignOff(Tick):
 MOST_VOIDED = 50
 
 
+class StayState(StrEnum):
+    """Where a bike stands in the workshop, in the order in which it goes through it."""
+
+    BOOKED = "booked"
+    ON_THE_BENCH = "on_the_bench"
+    WAITS_FOR_PARTS = "waits_for_parts"
+    READY = "ready"
+    HANDED_OVER = "handed_over"
+    ARCHIVED = "archived"
+
+
+HERE = (StayState.BOOKED, StayState.ON_THE_BENCH, StayState.WAITS_FOR_PARTS, StayState.READY)
+"""states of a job that is still to be done"""
+
+
+class Stay(Record):
+    """A bike's stay in the workshop."""
+
+    state: StayState = StayState.ON_THE_BENCH
+    promised_on: Day | None = Field(None, description="the day on which it is to be ready")
+    mechanic: str = Field("", max_length=40)
+    odometer_km: float | None = within(0, 500_000, description="as it came in")
+
+
 class Keeps(Record):
     """Parts on the bike that shall stay, wheel by wheel."""
 
@@ -375,6 +400,7 @@ BESIDE_THE_SETUP = frozenset(
     {
         "title", "complaints", "complaint_words", "complaint_end", "replies", "wishes", "pins", "keeps", "ticks",
         "cleared", "signed_off", "signed_before", "typed", "held", "marked", "accepted", "trials", "heat_sets", "logs",
+        "stay",
     }
 )  # fmt: skip
 """fields of a job that change nothing of its parts, readings, rider or ride"""
@@ -387,6 +413,7 @@ class Job(Record):
     """One job. ``seed`` feeds every random draw, so that answers repeat."""
 
     title: str = Field("", max_length=80)
+    stay: Stay = Stay()
     rider: Rider = Rider()
     bike: Bike = Bike()
     load: Load = Load()

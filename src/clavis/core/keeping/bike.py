@@ -36,7 +36,7 @@ class Moment(Record):
 class PartLife(Record):
     """One part from the day it was fitted to the day it came off. The same part fitted anew is another life.
 
-    ``expected_mm_per_1000km`` is what the model expects it to wear, ``rotor_mm_per_1000km`` of pads what the rotor
+    ``expected_mm_per_km`` is what the model expects it to wear, ``rotor_mm_per_km`` of pads what the rotor
     wears under them, both for the rides of the job by which they came.
     """
 
@@ -50,8 +50,8 @@ class PartLife(Record):
     new_mm: float | None = within(0.3, 12)
     replace_mm: float | None = within(0.2, 6, "the maker's own limit")
     compound: str = Field("", max_length=20)
-    expected_mm_per_1000km: float | None = within(1e-6, 50)
-    rotor_mm_per_1000km: float | None = within(1e-7, 10)
+    expected_mm_per_km: float | None = within(1e-9, 0.05)
+    rotor_mm_per_km: float | None = within(1e-10, 0.01)
     grade: FluidGradeKey | None = Field(None, description="of a filling")
     boils_c: float | None = within(80, 400, "a mineral filling: the maker's figure")
 
@@ -81,7 +81,7 @@ class OdometerReading(Record):
     who: str = Field("", max_length=40)
 
 
-class Entry(Record):
+class LogEntry(Record):
     """One thing that was done."""
 
     id: ItemId
@@ -130,7 +130,7 @@ class KeptBike(Record):
     odometer: tuple[OdometerReading, ...] = Field((), max_length=MOST_ODOMETER)
     lives: tuple[PartLife, ...] = Field((), max_length=MOST_LIVES)
     readings: tuple[WearReading, ...] = Field((), max_length=MOST_READINGS)
-    entries: tuple[Entry, ...] = Field((), max_length=MOST_ENTRIES)
+    entries: tuple[LogEntry, ...] = Field((), max_length=MOST_ENTRIES)
     visits: tuple[BikeVisit, ...] = Field((), max_length=MOST_VISITS)
 
     @model_validator(mode="after")
@@ -161,7 +161,7 @@ class KeptBike(Record):
         """The readings of a part, oldest first."""
         return tuple(sorted((r for r in self.readings if r.life == life.id), key=lambda r: (r.day, r.km or 0.0)))
 
-    def of_visit(self, visit: str) -> tuple[Entry, ...]:
+    def of_visit(self, visit: str) -> tuple[LogEntry, ...]:
         return tuple(entry for entry in self.entries if entry.visit == visit)
 
 

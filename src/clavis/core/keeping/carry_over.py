@@ -9,7 +9,7 @@ from clavis.core.job.document import Complaint, Job
 from clavis.core.job.renewal import Renewal, Renewals
 from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.job.wheel import Instrument, Wheel
-from clavis.core.keeping.bike import BikeVisit, Entry, KeptBike, Moment, PartLife, WearReading, next_id
+from clavis.core.keeping.bike import BikeVisit, KeptBike, LogEntry, Moment, PartLife, WearReading, next_id
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Pad, Rotor
 from clavis.core.parts.mounts import End
@@ -28,7 +28,7 @@ Paces = Mapping[End, YearOfWear]
 
 
 @dataclass(frozen=True)
-class Visit:
+class VisitNote:
     """One visit of a bike: its name, its job, when, at what distance, and by whom."""
 
     name: str
@@ -52,11 +52,11 @@ def _described(wheel: Wheel, what: Renewal, catalogue: Catalogue, pace: YearOfWe
     told: dict[str, Any] = {"part_id": part_id, "name": part.name[:120] if part else ""}
     if isinstance(part, Rotor):
         told |= {"new_mm": part.thickness_mm, "replace_mm": minimum_thickness_mm(part)}
-        told |= {"expected_mm_per_1000km": pace.rotor_mm_per_1000km if pace else None}
+        told |= {"expected_mm_per_km": pace.rotor_mm_per_km if pace else None}
     if isinstance(part, Pad):
         told |= {"new_mm": part.material_mm, "compound": part.compound}
-        told |= {"expected_mm_per_1000km": pace.pad_mm_per_1000km if pace else None}
-        told |= {"rotor_mm_per_1000km": pace.rotor_mm_per_1000km if pace else None}
+        told |= {"expected_mm_per_km": pace.pad_mm_per_km if pace else None}
+        told |= {"rotor_mm_per_km": pace.rotor_mm_per_km if pace else None}
     if what is Renewal.BLEED:
         told |= {"grade": wheel.fluid_grade, "boils_c": wheel.fluid_boils_c}
     return told
@@ -75,7 +75,7 @@ def _replaced(bike: KeptBike, life: PartLife, **changed: Any) -> KeptBike:
     return _with(bike, lives=tuple(other if x.id == life.id else x for x in bike.lives))
 
 
-def taken_stock(bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: Visit) -> KeptBike:
+def taken_stock(bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: VisitNote) -> KeptBike:
     """The bike with what a job found on it, and with what was read there. A part that is already in the book goes on
     living; another one found in its place ends the life of the one before, on a day that nobody knows better than the
     visit's. Taking stock twice changes nothing."""
@@ -92,12 +92,12 @@ def taken_stock(bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, vi
     return bike
 
 
-def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: Visit, wheel: Wheel) -> KeptBike:
+def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: VisitNote, wheel: Wheel) -> KeptBike:
     if told["part_id"] is None:
         return bike
     there = bike.on_it(end, what)
     if there is not None and there.part_id == told["part_id"]:
-        paces = {k: told[k] for k in ("expected_mm_per_1000km", "rotor_mm_per_1000km") if told.get(k) is not None}
+        paces = {k: told[k] for k in ("expected_mm_per_km", "rotor_mm_per_km") if told.get(k) is not None}
         unknown = {k: v for k, v in paces.items() if getattr(there, k) is None}
         return _replaced(bike, there, **unknown) if unknown else bike
     if there is not None:
@@ -107,7 +107,7 @@ def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit:
     return _with(bike, lives=(*bike.lives, _life(bike, end, what, fitted, told)))
 
 
-def _read(bike: KeptBike, end: End, wheel: Wheel, visit: Visit) -> KeptBike:
+def _read(bike: KeptBike, end: End, wheel: Wheel, visit: VisitNote) -> KeptBike:
     """The thicknesses that stand in the job, where a hand or a gauge has read them."""
     found: list[tuple[Renewal, dict[str, Any]]] = []
     untouched = wheel.came_new(Renewal.PAD) is not None and wheel.pad_state is PadState.NEW
@@ -138,7 +138,7 @@ _DONE = {
 
 
 def fitted_anew(
-    bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: Visit, came: Mapping[End, Renewals],
+    bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, visit: VisitNote, came: Mapping[End, Renewals],
     why: str = "", complaints: tuple[Complaint, ...] = (),
 ) -> KeptBike:  # fmt: skip
     """The bike with what a signed order put on it: what was there ends its life, what came new begins one, each with an
@@ -155,7 +155,7 @@ def fitted_anew(
     return bike
 
 
-def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: Visit, why: str) -> KeptBike:
+def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: VisitNote, why: str) -> KeptBike:
     before = bike.on_it(end, what)
     if before is not None:
         bike = _replaced(bike, before, removed=visit.moment(why))
@@ -166,7 +166,7 @@ def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], vis
     off = f", {before.name} off" if before is not None and before.name and before.name != told["name"] else ""
     again = ", the same model new" if before is not None and told["name"] and before.name == told["name"] else ""
     words = f"{name} off" if gone else f"{name} fitted{off}{again}" if told["name"] else name
-    entry = Entry(
+    entry = LogEntry(
         id=next_id("entry", bike.entries), day=visit.day, km=visit.km, end=end, what=words[:200], renewal=what,
         why=why[:300], who=visit.who, visit=visit.name,
     )  # fmt: skip

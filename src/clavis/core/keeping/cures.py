@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from clavis.core.keeping.bike import BikeVisit, Entry, KeptBike, Outcome
+from clavis.core.keeping.bike import BikeVisit, KeptBike, LogEntry, Outcome
 from clavis.core.sentences import NOTHING, Words, say
 
 _COUNTED = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
@@ -24,7 +24,7 @@ class Cure:
 
     open: bool
     words: Words
-    entry: Entry | None = None
+    entry: LogEntry | None = None
 
 
 def cure_of(bike: KeptBike, visit: BikeVisit) -> Cure:

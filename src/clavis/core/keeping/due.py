@@ -9,7 +9,7 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import KeptBike, PartLife
 from clavis.core.keeping.distance import distance_on, weekly_distance
 from clavis.core.keeping.wear_estimate import Crossing
-from clavis.core.keeping.wear_state import USUAL, Lines, Months, Need, WearState, condemns, passes, wear_states
+from clavis.core.keeping.wear_state import USUAL, Lines, Months, WearNeed, WearState, condemns, passes, wear_states
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, gathers_water
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import BoilingPoint, boiling_point
@@ -55,11 +55,11 @@ def about(life: PartLife) -> str:
 
 def _wear_words(s: WearState) -> Words:
     newest = s.newest
-    if s.need is Need.UNSAFE and newest is not None:
+    if s.need is WearNeed.UNSAFE and newest is not None:
         if s.life.what is Renewal.PAD:
             return say("read {mm:.1}: down to the backing plate", mm=newest.mm)
         return say("read {mm:.2}, minimum {minimum_mm:.2}", mm=newest.mm, minimum_mm=s.life.replace_mm)
-    if s.need is Need.ASK:
+    if s.need is WearNeed.ASK:
         return _asked(s)
     now = s.now_mm
     if now is None or s.replace_mm is None:
@@ -82,7 +82,7 @@ def _asked(s: WearState) -> Words:
 
 
 def _of_wear(s: WearState) -> Due | None:
-    if s.need is Need.WATCH:
+    if s.need is WearNeed.WATCH:
         return None
     urgency = Urgency(s.need.value)
     buys = urgency in (Urgency.UNSAFE, Urgency.REPLACE, Urgency.PLAN)

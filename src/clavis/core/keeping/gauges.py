@@ -9,7 +9,7 @@ _JUDGED = "engineering judgement, as the 90 % half-width of one careful reading"
 
 
 @dataclass(frozen=True, kw_only=True)
-class GaugeRow:
+class ThicknessGauge:
     """One way of reading; what it says is so, plus or minus ``half_width_mm``. One that ``bridges`` rests on the
     rims of a worn hollow: on a rotor it reads too thick, so that it may condemn and never pass."""
 
@@ -20,11 +20,11 @@ class GaugeRow:
     """fine enough for a rotor at all"""
 
 
-GAUGES: Mapping[str, GaugeRow] = {
-    "micrometer": GaugeRow(words="micrometer", half_width_mm=0.02),
-    "vernier": GaugeRow(words="vernier caliper", half_width_mm=0.05, bridges=True),
-    "pad_gauge": GaugeRow(words="pad gauge", half_width_mm=0.1, of_rotors=False),
-    "ruler": GaugeRow(words="ruler", half_width_mm=0.3, of_rotors=False),
-    "new": GaugeRow(words="as it left its maker", half_width_mm=0.08),
+GAUGES: Mapping[str, ThicknessGauge] = {
+    "micrometer": ThicknessGauge(words="micrometer", half_width_mm=0.02),
+    "vernier": ThicknessGauge(words="vernier caliper", half_width_mm=0.05, bridges=True),
+    "pad_gauge": ThicknessGauge(words="pad gauge", half_width_mm=0.1, of_rotors=False),
+    "ruler": ThicknessGauge(words="ruler", half_width_mm=0.3, of_rotors=False),
+    "new": ThicknessGauge(words="as it left its maker", half_width_mm=0.08),
 }
 GaugeKey = key_of(GAUGES)

@@ -121,8 +121,8 @@ def _sets_of_pads(w: WheelWear) -> Words | None:
 def _whole_life_km(s: WearState) -> float | None:
     if s.estimate is None or s.replace_mm is None or s.life.new_mm is None:
         return None
-    rate = s.estimate.rate_mm_per_1000km()
-    return (s.life.new_mm - s.replace_mm) / rate * 1000 if rate > 0 else None
+    rate = s.estimate.rate_mm_per_km()
+    return (s.life.new_mm - s.replace_mm) / rate if rate > 0 else None
 
 
 def _one_pad(w: WheelWear) -> Words | None:

@@ -23,14 +23,14 @@ MODEL_HALF_WIDTH = 0.50
 PRIOR_SIGMA = log(1 + MODEL_HALF_WIDTH) / NINETY_PERCENT_Z
 NO_MODEL_SIGMA = 1.0
 """where no model speaks: a part wears as parts do, within a factor of five; judged"""
-TYPICAL_MM_PER_1000KM = {Renewal.PAD: 0.30, Renewal.ROTOR: 0.03}
+TYPICAL_MM_PER_KM = {Renewal.PAD: 0.30e-3, Renewal.ROTOR: 0.03e-3}
 """what parts do, where no model speaks; judged"""
 OF_THE_BIKE = 0.5
 """share of the doubt's variance that is the bike's, its rider's and its way's, and not the compound's; judged"""
 UNEVEN = 0.50
 """from one stretch of 100 km to the next; judged"""
 STRETCH_KM = 100.0
-GRID, GRID_SIGMAS = 161, 5.0
+GRID, GRID_SIGMAS = 97, 4.5
 LOW, HIGH = 0.10, 0.90
 """what is told lies between in four cases of five"""
 FARTHEST_KM = 400_000.0
@@ -64,24 +64,24 @@ NO_MODEL = Belief(0.0, NO_MODEL_SIGMA**2)
 
 
 @dataclass(frozen=True)
-class Stretch:
-    """From a distance on, km: what the model expects, mm in 1000 km. None: no model speaks of it."""
+class WearPace:
+    """From a distance on, km: what the model expects, mm in one km. None: no model speaks of it."""
 
     from_km: float
-    mm_per_1000km: float
+    mm_per_km: float
 
 
 @dataclass(frozen=True)
-class Expected:
+class ExpectedWear:
     """The expected wear of a part along its way: stretches in order, the last one open. A rotor's change with the pads
     on it."""
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[WearPace, ...]
 
     def between(self, from_km: float, to_km: float) -> float:
-        """Expected wear between two distances, mm.
+        """ExpectedWear wear between two distances, mm.
 
-        >>> Expected((Stretch(0, 0.020), Stretch(3000, 0.050))).between(0, 4000)
+        >>> round(ExpectedWear((WearPace(0, 0.020e-3), WearPace(3000, 0.050e-3))).between(0, 4000), 3)
         0.11
         """
         wear = 0.0
@@ -89,12 +89,12 @@ class Expected:
             ends = self.stretches[k + 1].from_km if k + 1 < len(self.stretches) else FARTHEST_KM
             begins = stretch.from_km if k else min(stretch.from_km, from_km)
             length = min(to_km, ends) - max(from_km, begins)
-            wear += max(length, 0.0) * stretch.mm_per_1000km / 1000
+            wear += max(length, 0.0) * stretch.mm_per_km
         return wear
 
     @property
-    def now_mm_per_1000km(self) -> float:
-        return self.stretches[-1].mm_per_1000km
+    def now_mm_per_km(self) -> float:
+        return self.stretches[-1].mm_per_km
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,7 @@ class WearEstimate:
     """What is known of a part at the distance ``at_km``: for every u of the grid (n,) its weight, the thickness and its
     variance."""
 
-    expected: Expected
+    expected: ExpectedWear
     at_km: float
     u: Array
     weight: Array
@@ -145,19 +145,19 @@ class WearEstimate:
         """How many times what the model expects it wears: the middle."""
         return float(np.exp(self.belief.mean))
 
-    def rate_mm_per_1000km(self, z: float = 0.0) -> float:
-        """Wear in 1000 km at a standard normal quantile of ln u."""
+    def rate_mm_per_km(self, z: float = 0.0) -> float:
+        """Wear in one km, mm, at a standard normal quantile of ln u."""
         belief = self.belief
-        return self.expected.now_mm_per_1000km * float(np.exp(belief.mean + z * sqrt(belief.variance)))
+        return self.expected.now_mm_per_km * float(np.exp(belief.mean + z * sqrt(belief.variance)))
 
     def chance_of_ratio_above(self, ratio: float) -> float:
         return float(self.weight[self.u > ratio].sum())
 
     def _at(self, km: Array) -> tuple[Array, Array]:
         """Mean and σ of the thickness at distances (m,), for every u: both (m, n)."""
-        rate = self.expected.now_mm_per_1000km
-        wear = np.maximum(km - self.at_km, 0.0)[:, None] * rate / 1000
-        grain = UNEVEN**2 * rate * STRETCH_KM / 1000
+        rate = self.expected.now_mm_per_km
+        wear = np.maximum(km - self.at_km, 0.0)[:, None] * rate
+        grain = UNEVEN**2 * rate * STRETCH_KM
         mean = self.thickness_mm - self.u * wear
         return mean, np.sqrt(self.variance_mm2 + grain * self.u**2 * wear)
 
@@ -206,13 +206,13 @@ _OFFSETS: Array = np.array([-1.6449, -1.0364, -0.6745, -0.3853, -0.1257, 0.1257,
 
 
 def estimate(
-    expected: Expected, from_km: float, start: Read | None, readings: Sequence[Read], prior: Belief = Belief()
+    expected: ExpectedWear, from_km: float, start: Read | None, readings: Sequence[Read], prior: Belief = Belief()
 ) -> WearEstimate | None:
     """What is known of a part after its readings.
 
     Parameters
     ----------
-    expected : Expected
+    expected : ExpectedWear
         What the model expects along its way.
     from_km : float
         Where it was fitted, or first seen.

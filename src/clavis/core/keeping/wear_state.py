@@ -16,13 +16,13 @@ from clavis.core.keeping.wear_estimate import (
     HIGH,
     LOW,
     NO_MODEL,
-    TYPICAL_MM_PER_1000KM,
+    TYPICAL_MM_PER_KM,
     Belief,
     Crossing,
-    Expected,
+    ExpectedWear,
     Read,
-    Stretch,
     WearEstimate,
+    WearPace,
     estimate,
     sigma_of,
 )
@@ -37,7 +37,7 @@ _Z_OF_WEEK = (-1.2816, -0.5244, 0.0, 0.5244, 1.2816)
 """quantiles of the weekly distance over which a date is told: 10, 30, 50, 70, 90 %"""
 
 
-class Need(StrEnum):
+class WearNeed(StrEnum):
     """What a part asks for, gravest first."""
 
     UNSAFE = "unsafe"
@@ -82,7 +82,7 @@ class WearState:
     replace_by: Months | None
     now_km: float | None
     """how far the bike has gone today, as far as it is known"""
-    need: Need
+    need: WearNeed
     modelled: bool
     """the model speaks of it; else what parts usually do"""
 
@@ -127,9 +127,9 @@ def condemns(reading: WearReading, life: PartLife) -> bool:
     return life.replace_mm is not None and reading.mm < life.replace_mm
 
 
-def _expected_of_rotor(bike: KeptBike, life: PartLife, from_km: float) -> tuple[Stretch, ...]:
+def _expected_of_rotor(bike: KeptBike, life: PartLife, from_km: float) -> tuple[WearPace, ...]:
     """The rotor's expected wear under each of the pads that ran on it."""
-    pads = [x for x in bike.lives if x.what is Renewal.PAD and x.end is life.end and x.rotor_mm_per_1000km]
+    pads = [x for x in bike.lives if x.what is Renewal.PAD and x.end is life.end and x.rotor_mm_per_km]
     found = []
     for pad in pads:
         begins = pad.fitted.km if pad.fitted is not None else None
@@ -138,18 +138,18 @@ def _expected_of_rotor(bike: KeptBike, life: PartLife, from_km: float) -> tuple[
             continue
         if begins is None and pad.fitted is not None:
             continue  # nobody wrote down at which distance these came
-        found.append(Stretch(max(begins or 0.0, from_km), pad.rotor_mm_per_1000km or 0.0))
+        found.append(WearPace(max(begins or 0.0, from_km), pad.rotor_mm_per_km or 0.0))
     return tuple(sorted(found, key=lambda s: s.from_km))
 
 
-def expected_of(bike: KeptBike, life: PartLife, from_km: float) -> tuple[Expected, bool]:
+def expected_of(bike: KeptBike, life: PartLife, from_km: float) -> tuple[ExpectedWear, bool]:
     """What the model expects of a part, and whether it speaks at all."""
     stretches = _expected_of_rotor(bike, life, from_km) if life.what is Renewal.ROTOR else ()
-    if not stretches and life.expected_mm_per_1000km is not None:
-        stretches = (Stretch(from_km, life.expected_mm_per_1000km),)
+    if not stretches and life.expected_mm_per_km is not None:
+        stretches = (WearPace(from_km, life.expected_mm_per_km),)
     if stretches:
-        return Expected(stretches), True
-    return Expected((Stretch(from_km, TYPICAL_MM_PER_1000KM[life.what]),)), False
+        return ExpectedWear(stretches), True
+    return ExpectedWear((WearPace(from_km, TYPICAL_MM_PER_KM[life.what]),)), False
 
 
 def _km_of(day: str, km: float | None, bike: KeptBike, weekly: WeeklyDistance | None) -> float | None:
@@ -196,7 +196,7 @@ def _prior(bike: KeptBike, life: PartLife, weekly: WeeklyDistance | None) -> Bel
 
 def _months(found: WearEstimate, line_mm: float, now_km: float, weekly: WeeklyDistance, today: date) -> Months:
     """When a line is crossed, over what is not known of the wear and of the week."""
-    weeks = np.linspace(0.0, FARTHEST_WEEKS, 521)
+    weeks = np.linspace(0.0, FARTHEST_WEEKS, 131)
     below = np.zeros_like(weeks)
     for z in _Z_OF_WEEK:
         km = now_km + week_quantile(weekly, z) * weeks
@@ -206,25 +206,25 @@ def _months(found: WearEstimate, line_mm: float, now_km: float, weekly: WeeklyDi
 
 
 def _need(life: PartLife, readings: Sequence[WearReading], replace_mm: float | None, found: WearEstimate | None,
-          now_km: float | None, plan_mm: float | None) -> Need:  # fmt: skip
+          now_km: float | None, plan_mm: float | None) -> WearNeed:  # fmt: skip
     newest = readings[-1] if readings else None
     if newest is not None and condemns(newest, life):
-        return Need.UNSAFE
+        return WearNeed.UNSAFE
     if replace_mm is None or plan_mm is None:
-        return Need.ASK
+        return WearNeed.ASK
     counted = [r for r in readings if passes(r, life)]
     if counted and counted[-1].mm <= replace_mm:
-        return Need.REPLACE
+        return WearNeed.REPLACE
     if newest is not None and not passes(newest, life):
-        return Need.ASK
+        return WearNeed.ASK
     if found is None:
-        return Need.ASK
+        return WearNeed.ASK
     km = max(now_km or 0.0, found.at_km)
     if found.chance_below(replace_mm, km) >= 0.5:
-        return Need.REPLACE
+        return WearNeed.REPLACE
     if found.chance_below(plan_mm, km) >= 0.5:
-        return Need.PLAN
-    return Need.WATCH
+        return WearNeed.PLAN
+    return WearNeed.WATCH
 
 
 def wear_state(bike: KeptBike, life: PartLife, today: date, lines: Lines = USUAL) -> WearState:

@@ -212,6 +212,10 @@ def value_word(field: str, value: object) -> str:
 # Labels of the job's fields by the last part of their path.
 FIELDS: dict[str, str] = {
     "title": "Job",
+    "stay.state": "State",
+    "stay.promised_on": "Promised for",
+    "stay.mechanic": "Mechanic",
+    "stay.odometer_km": "Odometer, as it came in",
     "rider.name": "Rider",
     "rider.mass_kg": "Rider's mass",
     "rider.kit_mass_kg": "Clothing and pack",

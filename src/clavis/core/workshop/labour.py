@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from clavis.core.evaluation.condition_readings import PAD_PLAN_MM, PAD_REPLACE_MM
 from clavis.core.records import Record, within
 from clavis.core.workshop.steps import StepRow
 from clavis.core.workshop.work_order import WorkOrder
@@ -29,6 +30,14 @@ class WorkshopTerms(Record):
     minutes: dict[Annotated[str, Field(max_length=40)], Minutes] = Field(default_factory=dict, max_length=200)
     valid_days: int = Field(30, ge=1, le=365, description="for so long a quote stands")
     paper: PaperSize = PaperSize.A4
+    pad_plan_mm: float = Field(PAD_PLAN_MM, ge=PAD_REPLACE_MM, le=3, description="new pads are planned at this")
+    pad_replace_mm: float = Field(PAD_REPLACE_MM, ge=PAD_REPLACE_MM, le=3, description="pads are replaced by this")
+
+    @model_validator(mode="after")
+    def _planned_before_replaced(self) -> "WorkshopTerms":
+        if self.pad_plan_mm < self.pad_replace_mm:
+            raise ValueError("pads are planned for before they are replaced")
+        return self
 
     def minutes_of(self, row: StepRow) -> float:
         return self.minutes.get(row.key, row.minutes)

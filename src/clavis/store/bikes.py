@@ -1,0 +1,229 @@
+"""The one door for changes of a bike: each is an act with its words, by somebody, on the bike as it is at that moment.
+
+Acts are functions of the bike; two people who each add a reading are not in each other's way. What a form showed and
+would overwrite is checked by the form's own fields (``change_fields``).
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+from sqlalchemy.orm.exc import StaleDataError
+
+from clavis.core.keeping.bike import KeptBike
+from clavis.core.keeping.due import RANK, Due, due_of
+from clavis.core.keeping.wear_state import Lines
+from clavis.core.records import describe
+from clavis.core.sentences import packed
+from clavis.core.wording.labels import choice_word
+from clavis.store import jobs, workshop
+from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, DueRow, JobRow, PersonRow
+
+MOST_TRIES = 20
+"""of an act, while others change the same bike"""
+RULES = 1
+"""counted up when what is due is worked out in another way: everything kept is then worked out anew"""
+
+Act = Callable[[KeptBike], KeptBike]
+
+
+@dataclass(frozen=True)
+class Person:
+    """Whose bike it is."""
+
+    id: int
+    name: str
+    phone: str
+    email: str
+
+
+@dataclass(frozen=True)
+class OpenedBike:
+    """A bike as read."""
+
+    id: int
+    version: int
+    bike: KeptBike
+    person: Person | None
+    archived: bool
+    changed_at: datetime
+
+
+def today() -> date:
+    return jobs.now().date()
+
+
+def _person(row: PersonRow | None) -> Person | None:
+    return None if row is None else Person(row.id, row.name, row.phone, row.email)
+
+
+def _opened(session: Session, row: BikeRow) -> OpenedBike:
+    person = session.get(PersonRow, row.person_id) if row.person_id is not None else None
+    bike = KeptBike.model_validate(row.document)
+    return OpenedBike(row.id, row.version, bike, _person(person), row.archived, row.changed_at)
+
+
+def open_bike(session: Session, bike_id: int) -> OpenedBike:
+    """Raises NotThereError."""
+    row = session.get(BikeRow, bike_id, populate_existing=True)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    return _opened(session, row)
+
+
+def create_bike(session: Session, bike: KeptBike, who: str) -> int:
+    """Keep a new bike."""
+    row = BikeRow(document=bike.model_dump(mode="json"), created_at=jobs.now(), changed_at=jobs.now())
+    _stand_beside(row, bike)
+    session.add(row)
+    session.flush()
+    session.add(_change(row, who, "bike entered", {}, {"name": bike.name}))
+    refresh_due(session, row, bike)
+    session.commit()
+    return row.id
+
+
+def _stand_beside(row: BikeRow, bike: KeptBike) -> None:
+    row.name, row.frame_number, row.fleet = bike.name, bike.frame_number, bike.fleet
+
+
+def _change(row: BikeRow, who: str, words: str, before: Any, after: Any) -> BikeChangeRow:
+    return BikeChangeRow(
+        bike_id=row.id, version=row.version, who=who[:40], at=jobs.now(), words=words[:200], before=before, after=after
+    )
+
+
+def changed(session: Session, bike_id: int, act: Act, who: str, words: str) -> BikeRow:
+    """The bike after an act, kept but not yet committed: for what belongs to a larger step. Raises NotThereError,
+    RefusedError where the bike would not hang together."""
+    row = session.get(BikeRow, bike_id, populate_existing=True)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    before = KeptBike.model_validate(row.document)
+    try:
+        after = KeptBike.model_validate(act(before).model_dump())
+    except ValidationError as error:
+        raise jobs.RefusedError("bike", describe(error.errors()[0])) from None
+    if after == before:
+        return row
+    was, then = before.model_dump(mode="json"), after.model_dump(mode="json")
+    places = [place for place in then if was[place] != then[place]]
+    row.document, row.version, row.changed_at = then, row.version + 1, jobs.now()
+    _stand_beside(row, after)
+    session.add(_change(row, who, words, _only(was, places), _only(then, places)))
+    refresh_due(session, row, after)
+    return row
+
+
+def _only(document: Mapping[str, Any], places: Sequence[str]) -> dict[str, Any]:
+    return {place: document[place] for place in places}
+
+
+def change(session: Session, bike_id: int, act: Act, who: str, words: str) -> OpenedBike:
+    """Carry an act out and keep it. Where somebody changed the bike at the same moment, it is carried out on what they
+    left. Raises NotThereError, RefusedError; nothing is kept then."""
+    for _ in range(MOST_TRIES):
+        try:
+            row = changed(session, bike_id, act, who, words)
+            session.commit()
+            return _opened(session, row)
+        except StaleDataError:
+            session.rollback()
+    raise jobs.RefusedError("bike", "others are changing this bike: try again")
+
+
+def change_field(session: Session, bike_id: int, base: int, who: str, name: str, value: Any, word: str) -> OpenedBike:
+    """Set one field of a bike that was read at version ``base``. Raises ConflictError where another value stands there
+    since."""
+    newest = open_bike(session, bike_id)
+    standing = getattr(newest.bike, name)
+    since = session.scalars(
+        select(BikeChangeRow).where(BikeChangeRow.bike_id == bike_id, BikeChangeRow.version > base)
+    )  # fmt: skip
+    other = next((row for row in since if name in row.after and row.who != who), None)
+    if other is not None and standing != value:
+        raise jobs.ConflictError(name, other.who, standing)
+    return change(session, bike_id, lambda bike: bike.model_copy(update={name: value}), who, f"{word}: {value or '–'}")
+
+
+def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeRow]:
+    """The newest acts first."""
+    query = select(BikeChangeRow).where(BikeChangeRow.bike_id == bike_id).order_by(BikeChangeRow.version.desc())
+    return list(session.scalars(query.limit(most)))
+
+
+def jobs_of(session: Session, bike_id: int) -> list[tuple[int, str, datetime, str]]:
+    """Number, title, when it was begun, and state of every job about a bike, newest first."""
+    query = (
+        select(JobRow.id, BoardRow.title, JobRow.created_at, BoardRow.state)
+        .join(BoardRow, BoardRow.job_id == JobRow.id)
+        .where(JobRow.bike_id == bike_id)
+        .order_by(JobRow.created_at.desc(), JobRow.id.desc())
+    )
+    return [(number, title, at, state) for number, title, at, state in session.execute(query)]
+
+
+def newest_job(session: Session, bike_id: int) -> int | None:
+    """The job that was begun last about a bike."""
+    query = select(JobRow.id).where(JobRow.bike_id == bike_id).order_by(JobRow.created_at.desc(), JobRow.id.desc())
+    return session.scalar(query.limit(1))
+
+
+def due_stamp(day: date, lines: Lines) -> str:
+    """On what the kept list of what is due rests, beside the bike: the day, the workshop's lines, the rules."""
+    return f"{day.isoformat()} {lines.plan_mm:g} {lines.replace_mm:g} {RULES}"
+
+
+def lines_of(session: Session) -> Lines:
+    """The workshop's own lines."""
+    terms = workshop.terms(session)
+    return Lines(terms.pad_plan_mm, terms.pad_replace_mm)
+
+
+def refresh_due(session: Session, row: BikeRow, bike: KeptBike, lines: Lines | None = None) -> None:
+    """What a bike needs, worked out as of today and kept for the lists."""
+    lines = lines or lines_of(session)
+    session.execute(delete(DueRow).where(DueRow.bike_id == row.id))
+    found = () if row.archived else due_of(bike, today(), lines)
+    session.add_all(_due_row(row.id, due) for due in found)
+    row.due_stamp = due_stamp(today(), lines)
+
+
+def _due_row(bike_id: int, due: Due) -> DueRow:
+    crossing, by = due.left_km, due.by
+    shown: dict[str, Any] = {"why": packed(due.why, choice_word), "urgency": due.urgency.value}
+    if crossing is not None:
+        shown["left_km"] = [crossing.low_km, crossing.middle_km, crossing.high_km]
+    if by is not None:
+        shown["by"] = [day.isoformat() for day in (by.low, by.middle, by.high)]
+    order = due.order
+    return DueRow(
+        bike_id=bike_id,
+        key=due.key[:60],
+        rank=RANK[due.urgency],
+        end=due.end.value if due.end else "",
+        about=due.about,
+        shown=shown | {"order": order.name if order else ""},
+        left_km=crossing.middle_km if crossing else None,
+        by=by.middle.isoformat() if by else "",
+        order_id=(order.part_id or "") if order else "",
+    )
+
+
+def stale_due(session: Session, most: int) -> list[int]:
+    """Bikes whose list of what is due was worked out on another day, or by other lines or rules."""
+    stamp = due_stamp(today(), lines_of(session))
+    query = select(BikeRow.id).where(BikeRow.due_stamp != stamp).order_by(BikeRow.id).limit(most)
+    return list(session.scalars(query))
+
+
+def work_out_due(session: Session, bike_id: int) -> None:
+    """Bring one bike's list up to date; the bike itself is not changed by it."""
+    row = session.get(BikeRow, bike_id, populate_existing=True)
+    if row is not None:
+        refresh_due(session, row, KeptBike.model_validate(row.document))
+        session.commit()

@@ -1,0 +1,45 @@
+"""Jobs, bikes, people and parts by their words, as one types (SQLite's full-text index)."""
+
+import re
+from dataclasses import dataclass
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+MOST_WORDS, LONGEST_WORD = 8, 40
+_WORD = re.compile(r"[^\W_]+")
+
+_FIND = text(
+    "select e.kind, e.ref, e.title, e.body from search_index "
+    "join search_entry e on e.id = search_index.rowid where search_index match :asked "
+    "order by bm25(search_index, 4.0, 1.0), e.id limit :most"
+)
+
+
+@dataclass(frozen=True)
+class Hit:
+    """Something that was found: of which kind, its number or id, its title, and the text beside it."""
+
+    kind: str
+    ref: str
+    title: str
+    body: str
+
+
+def asked_for(typed: str) -> str:
+    """What is asked of the index: every word that was typed, each as the beginning of a word. Nothing of what was typed
+    is read as a sign of the index's own language.
+
+    >>> asked_for('tand "pass* OR')
+    '"tand"* "pass"* "OR"*'
+    """
+    words = [word[:LONGEST_WORD] for word in _WORD.findall(typed)][:MOST_WORDS]
+    return " ".join(f'"{word}"*' for word in words)
+
+
+def found(session: Session, typed: str, most: int) -> list[Hit]:
+    """The best first; none where nothing was typed."""
+    asked = asked_for(typed)
+    if not asked:
+        return []
+    return [Hit(*row) for row in session.execute(_FIND, {"asked": asked, "most": most})]
