@@ -72,7 +72,7 @@ def unfold(response: httpx.Response) -> None:
 
 def browserlike(path: Path) -> TestClient:
     """A client that sends what a browser sends from one of our own pages, with a name given."""
-    app = create_app(Settings(database=path, allowed_hosts=["testserver"], upload_limit_mb=3))
+    app = create_app(Settings(database=path, allowed_hosts=["testserver"], upload_limit_mb=3, background=False))
     client = TestClient(app, headers={"sec-fetch-site": "same-origin"}, follow_redirects=False)
     client.cookies.set("clavis_who", "Tess%20Bench")
     client.event_hooks = {"request": [], "response": [unfold]}

@@ -26,6 +26,7 @@ def exported(client: TestClient, job: int) -> dict:
 
 
 def test_the_board_shows_every_demo_job_with_its_verdict(client: TestClient) -> None:
+    client.app.state.rows.catch_up()
     page = client.get("/").text
     for title in ("Tandem for the long pass", "Longtail for the school run", "Gravel bike that grabs"):
         assert title in page
@@ -363,7 +364,7 @@ def test_a_fault_of_ours_is_answered_in_words(client: TestClient, monkeypatch: p
     def broken(*_: object) -> None:
         raise RuntimeError("secret detail")
 
-    monkeypatch.setattr(board, "_rows", broken)
+    monkeypatch.setattr(board, "_listed", broken)
     quiet = TestClient(client.app, raise_server_exceptions=False, cookies=client.cookies)
     answer = quiet.get("/")
     assert answer.status_code == 500

@@ -92,6 +92,11 @@ def open_job(session: Session, job_id: int) -> Opened:
     return _opened(row, Job.model_validate(row.document))
 
 
+def version_of(session: Session, job_id: int) -> int | None:
+    """None where there is no such job."""
+    return session.scalar(select(JobRow.version).where(JobRow.id == job_id))
+
+
 def all_jobs(session: Session) -> list[Opened]:
     rows = session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id))
     return [_opened(r, Job.model_validate(r.document)) for r in rows]

@@ -3,7 +3,8 @@
 import gc
 import os
 import threading
-from collections.abc import Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
 from importlib import import_module
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from starlette.staticfiles import StaticFiles
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import database
 from clavis.web.board import board
+from clavis.web.board.row_keeper import RowKeeper
 from clavis.web.build import build, papers, supply, work
 from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
@@ -61,15 +63,26 @@ def served() -> FastAPI:
     return app
 
 
+@asynccontextmanager
+async def _beside_the_pages(app: FastAPI) -> AsyncIterator[None]:
+    """What runs beside the pages while they are served."""
+    if app.state.settings.background:
+        app.state.rows.start()
+    yield
+    app.state.rows.stop()
+
+
 def create_app(settings: Settings | None = None) -> FastAPI:
     """An application over the settings' database, migrated where needed."""
     settings = settings or Settings()
-    app = FastAPI(title="Clavis", docs_url=None, redoc_url=None, openapi_url=None)
+    app = FastAPI(title="Clavis", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_beside_the_pages)
     app.state.settings = settings
     app.state.engine = database.open_engine(settings.database)
     app.state.sessions = database.sessions(app.state.engine)
     app.state.answers = AnswerCache()
     app.state.instruments = InstrumentPorts(settings.instruments)
+
+    app.state.rows = RowKeeper(app.state)
 
     answer_errors(app)
 
@@ -77,6 +90,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     async def cache_policy(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
         with app.state.answers.courtesy.answering(request.method, request.url.path):
             response = await call_next(request)
+        if request.method != "GET":
+            app.state.rows.wake()
         path = request.url.path
         policy = "no-store"  # the browser's Back fetches a job afresh, so that it never shows an older one
         if path.startswith("/static/"):

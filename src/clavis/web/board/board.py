@@ -1,69 +1,176 @@
 """The board: all jobs on the bench, a new job, a job file read in; and the reader's name and units."""
 
-from typing import Annotated
-from urllib.parse import quote
+from dataclasses import dataclass, fields, replace
+from enum import StrEnum
+from typing import Annotated, Any, Literal
+from urllib.parse import quote, urlencode
 
-from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
-from clavis.core.evaluation.parts_list import over_budget
-from clavis.core.job.document import Job
+from clavis.core.job.document import HERE, Job, StayState
 from clavis.core.units import System
-from clavis.core.workshop.supply import waits_for
 from clavis.formats import job_file
-from clavis.store import job_transfer, jobs
-from clavis.web.shell.bench import SessionDep, bench_of
+from clavis.store import board as board_rows
+from clavis.store import due_list, job_transfer, jobs, search
+from clavis.store.board import BoardQuery, SortBy
+from clavis.web.board.rows import NOTHING_SHOWN
+from clavis.web.shell.bench import SessionDep
+from clavis.web.shell.job_fields import read_field
 from clavis.web.shell.readers import UNITS_COOKIE, WHO_COOKIE, AuthorDep, ReaderDep
-from clavis.web.shell.station_states import StationState
 from clavis.web.shell.templates import render
 
 router = APIRouter()
 YEAR_S = 365 * 24 * 3600
 
 
-WAITS = frozenset({StationState.LACKS, StationState.CONFLICT})
+MOST_FOUND = 5
+"""bikes, people and parts that are shown beside the jobs while one types"""
 
 
-def _rows(request: Request, session: SessionDep, reading: ReaderDep, search: str) -> list[dict[str, object]]:
-    rows = []
-    for opened in jobs.all_jobs(session):
-        bench = bench_of(request, session, reading, opened)
-        head = bench.head
-        row: dict[str, object] = {
-            "id": opened.id,
-            "title": opened.job.title or "Job without a name",
-            "rider": reading.told(head.rider),
-            "complaint": reading.told(head.complaint),
-            "fitted": head.fitted,
-            "proposed": head.setup,
-            "over": over_budget(head.setup.price, opened.job.wishes.budget_price) if head.setup else 0.0,
-            "words": reading.told(head.fitted_words),
-            "proposed_words": reading.told(head.setup_words),
-            "signed": bench.signed,
-            "stamp": opened.job.signed_off,
-            "stops": bench.stops,
-            "waits": next((s for s in bench.stations if s.state in WAITS), None),
-            "parts": waits_for(bench.supply),
-            "has_proposal": bench.has_proposal,
-            "demo": opened.demo,
-            "changed_at": opened.changed_at,
-        }
-        text = " ".join(str(row[k]) for k in ("title", "rider", "complaint", "words"))
-        if all(word in text.lower() for word in search.lower().split()):
-            rows.append(row)
-    return rows
+class Shown(StrEnum):
+    """Which jobs the board lists: those that are here, those in one state, or every one."""
+
+    HERE = "here"
+    BOOKED = StayState.BOOKED.value
+    ON_THE_BENCH = StayState.ON_THE_BENCH.value
+    WAITS_FOR_PARTS = StayState.WAITS_FOR_PARTS.value
+    READY = StayState.READY.value
+    HANDED_OVER = StayState.HANDED_OVER.value
+    ARCHIVED = StayState.ARCHIVED.value
+
+    @property
+    def state(self) -> StayState | None:
+        return None if self is Shown.HERE else StayState(self.value)
+
+
+@dataclass(frozen=True)
+class BoardAsked:
+    """What the address of the board asks for; what is none of it is left aside."""
+
+    shown: Shown = Shown.HERE
+    mechanic: str = ""
+    search: str = ""
+    sort: SortBy = SortBy.CHANGED
+    page: int = 0
+
+    @property
+    def query(self) -> BoardQuery:
+        return BoardQuery(self.shown.state, self.mechanic, self.search, self.sort, self.page)
+
+    def but(self, **other: object) -> str:
+        """The address with something of it changed; another choice begins at the first page."""
+        asked = replace(self, **({"page": 0} | other))  # type: ignore[arg-type]
+        usual = BoardAsked()
+        words = {f.name: getattr(asked, f.name) for f in fields(asked)}
+        said = {name: str(value) for name, value in words.items() if value != getattr(usual, name)}
+        return f"?{urlencode(said)}" if said else ""
+
+    @property
+    def said(self) -> str:
+        """The address as it is."""
+        return self.but(page=self.page)
+
+
+@dataclass(frozen=True)
+class Paging:
+    """Where in a long list a page stands, as it is told; an address is empty where there is nothing that way."""
+
+    total: int
+    number: int
+    pages: int
+    earlier: str
+    later: str
+
+
+def paging(asked: BoardAsked, total: int) -> Paging | None:
+    """None where everything stands on one page."""
+    pages = -(-total // board_rows.PAGE)
+    if pages < 2:
+        return None
+    earlier = asked.but(page=asked.page - 1) or "?" if asked.page > 0 else ""
+    later = asked.but(page=asked.page + 1) if asked.page + 1 < pages else ""
+    return Paging(total, asked.page + 1, pages, earlier, later)
+
+
+def asked_of(
+    shown: str = "here", mechanic: str = "", search: str = "", sort: str = "changed", page: str = "0"
+) -> BoardAsked:
+    return BoardAsked(
+        Shown(shown) if shown in set(Shown) else Shown.HERE,
+        mechanic[:40].strip(),
+        search[:80].strip(),
+        SortBy(sort) if sort in set(SortBy) else SortBy.CHANGED,
+        min(int(page), MOST_PAGES) if page.isdecimal() and len(page) < 7 else 0,
+    )
+
+
+SORTS = {
+    SortBy.CHANGED: "last change",
+    SortBy.PROMISED: "day promised",
+    SortBy.WORST: "worst first",
+    SortBy.NAME: "name",
+}
+BoardAskedDep = Annotated[BoardAsked, Depends(asked_of)]
+MOST_PAGES = 100_000
+
+
+def _listed(session: SessionDep, asked: BoardAsked) -> dict[str, Any]:
+    """What the board's table shows."""
+    rows, total = board_rows.rows(session, asked.query)
+    rows = [replace(row, shown=NOTHING_SHOWN | row.shown) for row in rows]
+    beside = [h for h in search.found(session, asked.search, 60) if h.kind != "job"] if asked.search else []
+    found = {kind: [h for h in beside if h.kind == kind][:MOST_FOUND] for kind in ("bike", "person", "part")}
+    return {
+        "rows": rows,
+        "total": total,
+        "paging": paging(asked, total),
+        "asked": asked,
+        "states": tuple(StayState),
+        "still_here": HERE,
+        "found": {kind: hits for kind, hits in found.items() if hits},
+        "working": any(not row.current for row in rows),
+        "today": jobs.now().date().isoformat(),
+    }
+
+
+def _page(
+    request: Request, session: SessionDep, reading: ReaderDep, asked: BoardAsked, problem: str = "", status: int = 200
+) -> Response:
+    counts = board_rows.counts(session)
+    here = sum(counts[state] for state in HERE)
+    return render(
+        request, reading, "board/board.html", status, problem=problem, counts=counts, here_count=here,
+        mechanics=board_rows.mechanics(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),
+    )  # fmt: skip
 
 
 @router.get("/")
-def board(request: Request, session: SessionDep, reading: ReaderDep, search: str = "") -> Response:
-    return render(
-        request,
-        reading,
-        "board/board.html",
-        rows=_rows(request, session, reading, search),
-        search=search[:80],
-        problem="",
-    )
+def board(request: Request, session: SessionDep, reading: ReaderDep, asked: BoardAskedDep) -> Response:
+    return _page(request, session, reading, asked)
+
+
+@router.get("/board/rows")
+def rows_alone(request: Request, session: SessionDep, reading: ReaderDep, asked: BoardAskedDep) -> Response:
+    """The table alone: while one types, and while rows are being worked out."""
+    return render(request, reading, "board/rows.html", **_listed(session, asked))
+
+
+@router.post("/board/{job_id}/{name}")
+def change_stay(
+    request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, asked: BoardAskedDep, job_id: int,
+    name: Literal["state", "promised_on", "mechanic"], value: Annotated[str, Form(max_length=40)] = "",
+) -> Response:  # fmt: skip
+    """Where a bike stands, by when it is promised, who has it; the table as it is then."""
+    path = f"stay.{name}"
+    try:
+        kept = read_field(path, value, reading.system)
+        jobs.change(session, job_id, jobs.open_job(session, job_id).version, author, path, kept)
+    except jobs.NotThereError as error:
+        raise HTTPException(404, reading.told(error.said)) from None
+    except jobs.RefusedError as error:
+        raise HTTPException(422, reading.told(error.said)) from None
+    return render(request, reading, "board/rows.html", **_listed(session, asked))
 
 
 @router.post("/jobs")
@@ -81,9 +188,8 @@ def import_job(
         number = job_transfer.keep(session, job_file.parse(file.file.read()), author)
     except job_file.JobFileError as error:
         session.rollback()
-        rows = _rows(request, session, reading, "")
         text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
-        return render(request, reading, "board/board.html", 422, rows=rows, search="", problem=text)
+        return _page(request, session, reading, BoardAsked(), text, 422)
     return RedirectResponse(f"/jobs/{number}/choose", 303)
 
 

@@ -4,11 +4,13 @@ from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
+from types import MappingProxyType
 from typing import Annotated, Any, TypeVar
 from urllib.parse import parse_qsl, urlsplit
 
 from fastapi import Depends, HTTPException, Request
 from sqlalchemy.orm import Session
+from starlette.datastructures import State
 
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, evaluate, with_proposed
 from clavis.core.evaluation.open_points import OpenPoint
@@ -181,11 +183,16 @@ def view_asked(asked: Mapping[str, str]) -> ViewConditions:
 
 def catalogue_of(request: Request, session: Session) -> tuple[Catalogue, Stamp]:
     """The catalogue, parsed once until a part changes, and what changes with it."""
+    return catalogue_in(request.app.state.answers, session)
+
+
+def catalogue_in(answers: AnswerCache, session: Session) -> tuple[Catalogue, Stamp]:
+    """The same without a request."""
     stamp = jobs.catalogue_stamp(session)
-    answers: AnswerCache = request.app.state.answers
     return answers.get(("catalogue", stamp), lambda: jobs.read_catalogue(session)), stamp
 
 
+NOTHING_ASKED: Mapping[str, str] = MappingProxyType({})
 NOT_FITTED = dict.fromkeys((*BESIDE_THE_SETUP, "proposal"), True)
 """what of a job does not touch the setup that is fitted"""
 
@@ -205,17 +212,24 @@ def evaluation_of(
 
 
 def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.Opened) -> Bench:
-    """A job as read, with its answers."""
-    answers: AnswerCache = request.app.state.answers
-    catalogue, stamp = catalogue_of(request, session)
+    """A job as read, with its answers, as the page that is open looks at it."""
+    asked = dict(parse_qsl(urlsplit(page_address(request)).query))
+    return bench_in(request.app.state, session, reading, opened, asked)
+
+
+def bench_in(
+    state: State, session: Session, reading: Reader, opened: jobs.Opened, asked: Mapping[str, str] = NOTHING_ASKED
+) -> Bench:
+    """A job as read, with its answers, for no page in particular."""
+    answers: AnswerCache = state.answers
+    catalogue, stamp = catalogue_in(answers, session)
     wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
     tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))
     answers.courtesy.seen(opened.id, opened.version)
     key = ("job", opened.id, opened.version, stamp)
     evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
-    ports: InstrumentPorts = request.app.state.instruments
-    asked = dict(parse_qsl(urlsplit(page_address(request)).query))
-    stand_ins = opened.demo or request.app.state.settings.stand_in_gauges
+    ports: InstrumentPorts = state.instruments
+    stand_ins = opened.demo or state.settings.stand_in_gauges
     return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, session, ports, asked)
 
 

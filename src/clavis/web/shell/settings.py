@@ -21,5 +21,7 @@ class Settings(BaseSettings):
     supplier_timeout_s: float = 2.0
     instruments: dict[str, str] = {}
     """instruments of the road by kind, each with its address: a serial port, or a socket that stands for one"""
+    background: bool = True
+    """keep lists up to date beside the pages; tests do it when they ask for it"""
     stand_in_gauges: bool = False
     """offer invented gauge readings on every job, for practice; else on demo jobs alone"""

@@ -14,7 +14,7 @@ from starlette.responses import HTMLResponse
 from clavis.core import units, verdicts
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
-from clavis.core.sentences import Sentence, Words
+from clavis.core.sentences import Sentence, Words, unpacked
 from clavis.core.units import System
 from clavis.core.wording.labels import END_WORDS, choice_word, field_word, place_word, value_word
 from clavis.core.wording.sentences import render as render_words
@@ -71,6 +71,7 @@ def _environment() -> Environment:
         value_word=value_word,
         field_word=field_word,
         place_word=place_word,
+        kept_words=unpacked,
     )
     return env
 

@@ -162,6 +162,10 @@ def _rows_of_the_board() -> None:
     )
     for column in ("state", "changed_at", "stamp"):
         op.create_index(f"ix_board_row_{column}", "board_row", [column])
+    # what is set aside or ordered stands beside the job: its row of the board is then to be made anew
+    for what, row in (("insert", "new"), ("update", "new"), ("delete", "old")):
+        made_anew = f"update board_row set version = 0 where job_id = {row}.job_id;"  # noqa: S608
+        op.execute(f"create trigger supply_board_{what} after {what} on supply begin {made_anew} end")
     op.create_table(
         "due",
         sa.Column("bike_id", sa.Integer(), nullable=False),

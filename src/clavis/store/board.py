@@ -1,0 +1,154 @@
+"""What the board shows of jobs: kept rows, filtered, sorted and paged by the database. No job is computed to be
+listed."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import ColumnElement, Integer, and_, case, cast, func, or_, select, text, update
+from sqlalchemy.orm import Session
+
+from clavis.core.job.document import HERE, StayState
+from clavis.store.search import asked_for
+from clavis.store.tables import BikeRow, BoardRow, JobRow, PersonRow, SearchEntryRow
+
+PAGE = 40
+"""rows of one page of the board"""
+
+
+class SortBy(StrEnum):
+    """By what the board is sorted."""
+
+    PROMISED = "promised"
+    CHANGED = "changed"
+    WORST = "worst"
+    NAME = "name"
+
+
+@dataclass(frozen=True)
+class BoardQuery:
+    """What of the board is asked for; ``state`` None is every bike that is here."""
+
+    state: StayState | None = None
+    mechanic: str = ""
+    words: str = ""
+    sort: SortBy = SortBy.CHANGED
+    page: int = 0
+
+
+@dataclass(frozen=True)
+class Listed:
+    """One row of the board. ``current`` is whether ``shown`` was made of the job as it is now."""
+
+    job_id: int
+    state: StayState
+    promised_on: str
+    mechanic: str
+    title: str
+    changed_at: datetime
+    shown: dict[str, Any]
+    current: bool
+    demo: bool
+    bike_id: int | None
+    bike: str
+    person: str
+
+
+def _matching(kind: str, words: str) -> Any:
+    """Numbers of what has these words."""
+    matching = text("select rowid from search_index where search_index match :asked").bindparams(asked=asked_for(words))
+    return select(cast(SearchEntryRow.ref, Integer)).where(
+        SearchEntryRow.kind == kind, SearchEntryRow.id.in_(matching)
+    )  # fmt: skip
+
+
+def _wanted(query: BoardQuery) -> list[ColumnElement[bool]]:
+    found: list[ColumnElement[bool]] = []
+    if query.state is not None:
+        found.append(BoardRow.state == query.state.value)
+    elif not query.words:
+        found.append(BoardRow.state.in_([state.value for state in HERE]))
+    if query.mechanic:
+        found.append(BoardRow.mechanic == query.mechanic)
+    if asked_for(query.words):
+        found.append(
+            or_(
+                BoardRow.job_id.in_(_matching("job", query.words)),
+                JobRow.bike_id.in_(_matching("bike", query.words)),
+                BikeRow.person_id.in_(_matching("person", query.words)),
+            )
+        )
+    return found
+
+
+def _joined(what: Any) -> Any:
+    return (
+        what.join(JobRow, JobRow.id == BoardRow.job_id)
+        .outerjoin(BikeRow, BikeRow.id == JobRow.bike_id)
+        .outerjoin(PersonRow, PersonRow.id == BikeRow.person_id)
+    )
+
+
+_ORDER: dict[SortBy, tuple[Any, ...]] = {
+    SortBy.CHANGED: (BoardRow.changed_at.desc(), BoardRow.job_id),
+    SortBy.PROMISED: (case((BoardRow.promised_on == "", 1), else_=0), BoardRow.promised_on, BoardRow.job_id),
+    SortBy.WORST: (BoardRow.grade, BoardRow.changed_at.desc()),
+    SortBy.NAME: (func.lower(BoardRow.title), BoardRow.job_id),
+}
+
+
+def rows(session: Session, query: BoardQuery) -> tuple[list[Listed], int]:
+    """One page of the board, and how many rows there are in all."""
+    wanted = and_(True, *_wanted(query))
+    total = session.scalar(_joined(select(func.count(BoardRow.job_id))).where(wanted)) or 0
+    columns = (BoardRow, JobRow.version, JobRow.demo, JobRow.bike_id, BikeRow.name, PersonRow.name)
+    page = (
+        _joined(select(*columns)).where(wanted).order_by(*_ORDER[query.sort])
+        .limit(PAGE).offset(PAGE * query.page)
+    )  # fmt: skip
+    found = [
+        Listed(
+            row.job_id, StayState(row.state), row.promised_on, row.mechanic, row.title, row.changed_at, row.shown,
+            row.version == version, demo, bike_id, bike or "", person or "",
+        )
+        for row, version, demo, bike_id, bike, person in session.execute(page)
+    ]  # fmt: skip
+    return found, total
+
+
+def counts(session: Session) -> dict[StayState, int]:
+    """How many jobs there are in each state."""
+    found = dict(session.execute(select(BoardRow.state, func.count()).group_by(BoardRow.state)).tuples().all())
+    return {state: found.get(state.value, 0) for state in StayState}
+
+
+def mechanics(session: Session) -> list[str]:
+    """Everybody who has a bike here, by name."""
+    here = BoardRow.state.in_([state.value for state in HERE])
+    query = select(BoardRow.mechanic).where(BoardRow.mechanic != "", here).distinct()
+    return sorted(session.scalars(query))
+
+
+def stale(session: Session, stamp: str, most: int) -> list[int]:
+    """Jobs whose row was made of an older version; of the bikes that are here also those whose row was made by other
+    rules or another catalogue. What was handed over stands as it was judged then."""
+    here = BoardRow.state.in_([state.value for state in HERE])
+    query = (
+        select(BoardRow.job_id)
+        .join(JobRow, JobRow.id == BoardRow.job_id)
+        .where(or_(BoardRow.version != JobRow.version, and_(here, BoardRow.stamp != stamp)))
+        .order_by(case((here, 0), else_=1), BoardRow.changed_at.desc())
+        .limit(most)
+    )
+    return list(session.scalars(query))
+
+
+def keep(session: Session, job_id: int, version: int, stamp: str, grade: int, shown: dict[str, Any]) -> None:
+    """What is shown of a job at a version; an older one never takes the place of a newer."""
+    session.execute(
+        update(BoardRow)
+        .where(BoardRow.job_id == job_id, BoardRow.version <= version)
+        .values(version=version, stamp=stamp, grade=grade, shown=shown)
+    )
+    session.commit()

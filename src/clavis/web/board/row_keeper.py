@@ -1,0 +1,125 @@
+"""Keeps what lists show up to date, beside the pages: rows of the board after every change of a job, and of all that
+are here when the rules or the catalogue change; what is due of every bike, once a day."""
+
+import logging
+import threading
+from functools import cached_property
+from hashlib import sha256
+from importlib.resources import files
+
+from sqlalchemy.orm import Session, sessionmaker
+from starlette.datastructures import State
+
+from clavis.core.units import System
+from clavis.store import bikes, board, jobs
+from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
+from clavis.web.shell.bench import bench_in, catalogue_in
+from clavis.web.shell.readers import Reader
+
+log = logging.getLogger("clavis.board")
+AT_ONCE = 20
+"""jobs, or bikes, that are looked up at a time"""
+LOOKS_EVERY_S = 60.0
+"""and sooner where a change wakes it"""
+NOBODY = Reader("", System.METRIC)
+
+
+class RowKeeper:
+    """One thread beside the pages; without it ``catch_up`` does the same when it is called."""
+
+    def __init__(self, state: State) -> None:
+        self._state = state
+        self._woken = threading.Event()
+        self._ended = threading.Event()
+        self._thread: threading.Thread | None = None
+
+    @property
+    def sessions(self) -> sessionmaker[Session]:
+        found: sessionmaker[Session] = self._state.sessions
+        return found
+
+    @cached_property
+    def rules(self) -> str:
+        """A mark of the core's own text: another one whenever a rule is another."""
+        mark = sha256()
+        for room in sorted(files("clavis.core").iterdir(), key=lambda at: at.name):
+            for page in [room] if room.is_file() else sorted(room.iterdir(), key=lambda at: at.name):
+                if page.name.endswith(".py"):
+                    mark.update(page.read_bytes())
+        return mark.hexdigest()[:16]
+
+    def stamp(self, session: Session) -> str:
+        """On what the rows rest beside their jobs."""
+        count, newest = catalogue_in(self._state.answers, session)[1]
+        return f"{self.rules} {count} {newest}"
+
+    def start(self) -> None:
+        self._thread = threading.Thread(target=self._run, name="board rows", daemon=True)
+        self._thread.start()
+
+    def wake(self) -> None:
+        """Something was changed."""
+        self._woken.set()
+
+    def stop(self) -> None:
+        self._ended.set()
+        self._woken.set()
+        if self._thread is not None:
+            self._thread.join(timeout=5)
+
+    def _run(self) -> None:
+        while not self._ended.is_set():
+            try:
+                self.catch_up()
+            except Exception:  # the thread must go on: the next look tries again
+                log.exception("rows of the board could not be brought up to date")
+            self._woken.wait(LOOKS_EVERY_S)
+            self._woken.clear()
+
+    def catch_up(self) -> int:
+        """Bring every row up to date; how many were made anew. Between two of them it gives way to who waits for a
+        page."""
+        return self._jobs() + self._bikes()
+
+    def _jobs(self) -> int:
+        done = 0
+        while not self._ended.is_set():
+            with self.sessions() as session:
+                stamp = self.stamp(session)
+                stale = board.stale(session, stamp, AT_ONCE)
+            if not stale:
+                break
+            for job_id in stale:
+                self._state.answers.courtesy.pause()()
+                self._made(job_id, stamp)
+                done += 1
+                if self._ended.is_set():
+                    break
+        return done
+
+    def _made(self, job_id: int, stamp: str) -> None:
+        with self.sessions() as session:
+            version = jobs.version_of(session, job_id)
+            if version is None:
+                return  # removed in the meantime
+            try:
+                opened = jobs.open_job(session, job_id)
+                b = bench_in(self._state, session, NOBODY, opened)
+                version, grade, shown = opened.version, grade_of(b), shown_of(b)
+            except Exception as error:  # one job that cannot be answered must not keep the others from it
+                log.warning("job %s cannot be shown on the board: %s", job_id, error)
+                grade, shown = UNSAFE, NOTHING_SHOWN | {"problem": f"This job cannot be read: {type(error).__name__}"}
+            board.keep(session, job_id, version, stamp, grade, shown)
+
+    def _bikes(self) -> int:
+        done = 0
+        while not self._ended.is_set():
+            with self.sessions() as session:
+                stale = bikes.stale_due(session, AT_ONCE)
+                for bike_id in stale:
+                    self._state.answers.courtesy.pause()()
+                    bikes.work_out_due(session, bike_id)
+                    done += 1
+            if not stale:
+                break
+        return done
