@@ -42,19 +42,26 @@ from clavis.core.physics.bike import BikeKind, Surface, Tread
 from clavis.core.physics.descent import Style
 from clavis.core.physics.friction import PadState
 from clavis.core.physics.road import Section
+from clavis.demo import bikes
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.proving import tried
 from clavis.demo.roads import RIDES
 from clavis.formats.recordings import read_gpx
 from clavis.store import jobs, ride_library, workshop
 from clavis.store.tables import (
+    BikeChangeRow,
+    BikeRow,
+    BoardRow,
     CalibrationRow,
     ChangeRow,
+    DueRow,
     JobPartRow,
     JobRow,
     JobTrackRow,
     LibraryRideRow,
     PartRow,
+    PersonRow,
+    PhotoRow,
     RideLogRow,
     StockRow,
     SupplyRow,
@@ -289,6 +296,35 @@ def tourer(_tracks: Mapping[str, str]) -> Job:
     )  # fmt: skip
 
 
+def tourer_of_last_year() -> Job:
+    """A tourer on hydraulic discs, served and handed over a year ago."""
+    common = {
+        "fitted_brake": FittedBrake.DISC, "hub": HubInterface.SPLINED, "rotor_id": "u-line-180", "caliper_id": "u-two-22",
+        "lever_id": "u-blade-a", "pad_id": "u-k2-semi", "axle": Axle.MM12, "fluid_grade": "mineral", "fluid_age_y": 0.0,
+        "fluid_boils_c": 120.0, "no_adapter": True, "spacing_tool": SpacingTool.GAUGE, "native_rotor_mm": 180.0,
+        "limit_source": LimitSource.MARKED, "hole_depth_mm": 16.0, "pad_state": PadState.GOOD, "pad_inner_mm": 2.3,
+        "pad_outer_mm": 2.3, "rotor_points_mm": six_points(1.79), **_POST, **_LOOKED,
+    }  # fmt: skip
+    return Job(
+        title="Steel tourer, last year’s service",
+        rider=Rider(name="Hesper Vane", mass_kg=71, kit_mass_kg=4, fingers=1),
+        bike=Bike(kind=BikeKind.TOURING, use=Use.TOURING, tyre_size="40-622", top_speed_kmh=50),
+        load=Load(luggage_kg=14, luggage_ahead_m=0.2, luggage_height_m=0.6),
+        complaints=(Complaint.LONG_LEVER,),
+        front=Wheel(**common, max_rotor_mm=203.0),
+        rear=Wheel(**common, max_rotor_mm=180.0),
+        rides=(
+            Ride(id="ridge", name="Over the ridge and down", start_elevation_m=620, times_a_year=60, sections=(
+                Section(length_m=2600, gradient_pct=7, speed_kmh=38, corner_kmh=22),
+                Section(length_m=900, gradient_pct=9, speed_kmh=32, corner_kmh=16),
+                Section(length_m=4000, gradient_pct=0.5, speed_kmh=22),
+            )),
+        ),
+        decisive_ride="ridge",
+        seed=21,
+    )  # fmt: skip
+
+
 def folding(_tracks: Mapping[str, str]) -> Job:
     """A folding bike with small wheels: new pads, and it howls; the rear rotor pulses."""
     common = {
@@ -387,6 +423,7 @@ def fill_if_empty(session: Session) -> bool:
         jobs.create_job(session, tried(make(tracks)), BENCH, demo=True)
     for ride in library(tracks):
         ride_library.keep(session, ride, BENCH.who)
+    bikes.lay_down(session, jobs.read_catalogue(session), tourer_of_last_year(), BENCH)
     session.commit()
     return True
 
@@ -394,8 +431,8 @@ def fill_if_empty(session: Session) -> bool:
 def reset(session: Session) -> None:
     """Take everything out and lay the demo world again."""
     for table in (
-        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, CalibrationRow, RideLogRow, ChangeRow, JobRow,
-        TrackRow, PartRow,
+        JobPartRow, JobTrackRow, LibraryRideRow, WorkshopRow, SupplyRow, StockRow, CalibrationRow, RideLogRow, ChangeRow,
+        BoardRow, JobRow, TrackRow, PartRow, DueRow, PhotoRow, BikeChangeRow, BikeRow, PersonRow,
     ):  # fmt: skip
         session.execute(delete(table))
     session.commit()

@@ -13,6 +13,18 @@ MOST_COLUMNS, PREVIEW_ROWS = 60, 5
 LEAST_ROWS = 3
 
 
+FORMULA_MARKS = ("=", "+", "-", "@", "\t", "\r")
+
+
+def plain_cell(text: str) -> str:
+    """Text that begins as a formula does is kept from being one: a spreadsheet must not take a name for it.
+
+    >>> plain_cell("=1+1"), plain_cell("Tess")
+    ("'=1+1", 'Tess')
+    """
+    return f"'{text}" if text.startswith(FORMULA_MARKS) else text
+
+
 def rows(data: bytes) -> Iterator[tuple[int, list[str]]]:
     """Line number and cells of every row that is not empty."""
     try:

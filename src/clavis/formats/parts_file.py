@@ -13,6 +13,7 @@ from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.parts.models import PARTS, AnyPart, parse_part
 from clavis.core.records import describe
+from clavis.formats.csv_table import plain_cell
 from clavis.formats.plain_json import parse_json
 
 FORMAT = "clavis-parts"
@@ -39,9 +40,6 @@ def columns_of(kind: str) -> list[str]:
     return list(PARTS[kind].model_fields)
 
 
-FORMULA_MARKS = ("=", "+", "-", "@")
-
-
 def cell_of(value: Any) -> str:
     """A plain value as a CSV holds it."""
     if value is None:
@@ -53,8 +51,7 @@ def cell_of(value: Any) -> str:
         return LIST_MARK.join(pairs)
     if isinstance(value, float):
         return f"{value:.12g}"
-    # a spreadsheet must not take a name for a formula
-    return f"'{value}" if str(value).startswith(FORMULA_MARKS) else str(value)
+    return plain_cell(str(value))
 
 
 def write_csv(parts: Iterable[AnyPart], kind: str) -> str:

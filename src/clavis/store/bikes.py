@@ -10,7 +10,7 @@ from datetime import date, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, select
+from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -18,9 +18,10 @@ from clavis.core.keeping.bike import KeptBike
 from clavis.core.keeping.due import RANK, Due, due_of
 from clavis.core.keeping.wear_state import Lines
 from clavis.core.records import describe
-from clavis.core.sentences import packed
+from clavis.core.sentences import packed, say
 from clavis.core.wording.labels import choice_word
 from clavis.store import jobs, workshop
+from clavis.store.search import asked_for, matching
 from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, DueRow, JobRow, PersonRow
 
 MOST_TRIES = 20
@@ -154,6 +155,48 @@ def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeR
     """The newest acts first."""
     query = select(BikeChangeRow).where(BikeChangeRow.bike_id == bike_id).order_by(BikeChangeRow.version.desc())
     return list(session.scalars(query.limit(most)))
+
+
+def names(session: Session) -> list[tuple[int, str]]:
+    """Number and name of every bike."""
+    return [(number, name) for number, name in session.execute(select(BikeRow.id, BikeRow.name).order_by(BikeRow.id))]
+
+
+def undo(session: Session, bike_id: int, who: str, *, anybodys: bool = False) -> OpenedBike:
+    """Take the newest act back. Raises RefusedError where there is none, or where it is another person's and it was not
+    said that it may be."""
+    last = next(iter(history(session, bike_id, 1)), None)
+    if last is None or not last.before:
+        raise jobs.RefusedError("bike", "there is nothing to take back")
+    if last.who != who and not anybodys:
+        words = "the newest act is {who}’s: “{act}”. Say that it may be taken back."
+        raise jobs.RefusedError("anybodys", say(words, who=last.who, act=last.words))
+    places = dict(last.before)
+    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"taken back: {last.words}")
+
+
+def _set_back(bike: KeptBike, places: dict[str, Any]) -> KeptBike:
+    return KeptBike.model_validate(bike.model_dump(mode="json") | places)
+
+
+def listed(session: Session, words: str, most: int, page: int) -> tuple[list[tuple[BikeRow, str, int]], int]:
+    """Bikes with whose they are and how much is due of each, the newest change first; and how many there are."""
+    wanted: list[ColumnElement[bool]] = [BikeRow.archived.is_(False)]
+    if asked_for(words):
+        of_bikes, of_people = matching("bike", words), matching("person", words)
+        wanted.append(or_(BikeRow.id.in_(of_bikes), BikeRow.person_id.in_(of_people)))
+    total = session.scalar(select(func.count(BikeRow.id)).where(*wanted)) or 0
+    due = select(DueRow.bike_id, func.count().label("due")).group_by(DueRow.bike_id).subquery()
+    query = (
+        select(BikeRow, PersonRow.name, due.c.due)
+        .outerjoin(PersonRow, PersonRow.id == BikeRow.person_id)
+        .outerjoin(due, due.c.bike_id == BikeRow.id)
+        .where(*wanted)
+        .order_by(BikeRow.changed_at.desc(), BikeRow.id)
+        .limit(most)
+        .offset(most * page)
+    )
+    return [(row, name or "", count or 0) for row, name, count in session.execute(query)], total
 
 
 def jobs_of(session: Session, bike_id: int) -> list[tuple[int, str, datetime, str]]:

@@ -6,12 +6,12 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import ColumnElement, Integer, and_, case, cast, func, or_, select, text, update
+from sqlalchemy import ColumnElement, and_, case, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from clavis.core.job.document import HERE, StayState
-from clavis.store.search import asked_for
-from clavis.store.tables import BikeRow, BoardRow, JobRow, PersonRow, SearchEntryRow
+from clavis.store.search import asked_for, matching
+from clavis.store.tables import BikeRow, BoardRow, JobRow, PersonRow
 
 PAGE = 40
 """rows of one page of the board"""
@@ -55,14 +55,6 @@ class Listed:
     person: str
 
 
-def _matching(kind: str, words: str) -> Any:
-    """Numbers of what has these words."""
-    matching = text("select rowid from search_index where search_index match :asked").bindparams(asked=asked_for(words))
-    return select(cast(SearchEntryRow.ref, Integer)).where(
-        SearchEntryRow.kind == kind, SearchEntryRow.id.in_(matching)
-    )  # fmt: skip
-
-
 def _wanted(query: BoardQuery) -> list[ColumnElement[bool]]:
     found: list[ColumnElement[bool]] = []
     if query.state is not None:
@@ -74,9 +66,9 @@ def _wanted(query: BoardQuery) -> list[ColumnElement[bool]]:
     if asked_for(query.words):
         found.append(
             or_(
-                BoardRow.job_id.in_(_matching("job", query.words)),
-                JobRow.bike_id.in_(_matching("bike", query.words)),
-                BikeRow.person_id.in_(_matching("person", query.words)),
+                BoardRow.job_id.in_(matching("job", query.words)),
+                JobRow.bike_id.in_(matching("bike", query.words)),
+                BikeRow.person_id.in_(matching("person", query.words)),
             )
         )
     return found
@@ -115,6 +107,24 @@ def rows(session: Session, query: BoardQuery) -> tuple[list[Listed], int]:
         for row, version, demo, bike_id, bike, person in session.execute(page)
     ]  # fmt: skip
     return found, total
+
+
+def promised(session: Session, most: int) -> list[tuple[int, str, str, str, int, datetime]]:
+    """Number, day, title, mechanic, version and last change of every job here that has a day promised."""
+    query = (
+        select(
+            BoardRow.job_id, BoardRow.promised_on, BoardRow.title, BoardRow.mechanic, JobRow.version,
+            BoardRow.changed_at,
+        )
+        .join(JobRow, JobRow.id == BoardRow.job_id)
+        .where(BoardRow.promised_on != "", BoardRow.state.in_([state.value for state in HERE]))
+        .order_by(BoardRow.promised_on)
+        .limit(most)
+    )  # fmt: skip
+    return [
+        (number, day, title, mechanic, version, at)
+        for number, day, title, mechanic, version, at in session.execute(query)
+    ]
 
 
 def counts(session: Session) -> dict[StayState, int]:

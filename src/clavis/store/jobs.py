@@ -335,11 +335,17 @@ def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow |
     return _written(session, row, author, job, document, step)
 
 
+def next_undone(session: Session, job_id: int) -> ChangeRow | None:
+    """The change that an undo would take back: the newest that is neither an undo nor undone; None where nothing is
+    left."""
+    rows = history(session, job_id)
+    undone = {row.undoes for row in rows if row.undoes}
+    return next((r for r in rows if r.undoes is None and r.id not in undone and r.path not in ("", TAKEN_BACK)), None)
+
+
 def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
     """Take back the newest change that is neither an undo nor undone; None where nothing is left to undo."""
-    rows = list(session.scalars(select(ChangeRow).where(ChangeRow.job_id == job_id).order_by(ChangeRow.version.desc())))
-    undone = {row.undoes for row in rows if row.undoes}
-    last = next((r for r in rows if r.undoes is None and r.id not in undone and r.path not in ("", TAKEN_BACK)), None)
+    last = next_undone(session, job_id)
     if last is None:
         return None
     if last.path == SIGN_OFF:
@@ -348,7 +354,7 @@ def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
             raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
         take_back(session, job_id, author, last)
         return last
-    version = rows[0].version
+    version = version_of(session, job_id) or 0
     change(session, job_id, version, author, last.path, last.before, also=Also(undoes=last.id))
     return last
 

@@ -2,9 +2,12 @@
 
 import re
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import text
+from sqlalchemy import Integer, cast, select, text
 from sqlalchemy.orm import Session
+
+from clavis.store.tables import SearchEntryRow
 
 MOST_WORDS, LONGEST_WORD = 8, 40
 _WORD = re.compile(r"[^\W_]+")
@@ -43,3 +46,11 @@ def found(session: Session, typed: str, most: int) -> list[Hit]:
     if not asked:
         return []
     return [Hit(*row) for row in session.execute(_FIND, {"asked": asked, "most": most})]
+
+
+def matching(kind: str, words: str) -> Any:
+    """Numbers of what has these words."""
+    matching = text("select rowid from search_index where search_index match :asked").bindparams(asked=asked_for(words))
+    return select(cast(SearchEntryRow.ref, Integer)).where(
+        SearchEntryRow.kind == kind, SearchEntryRow.id.in_(matching)
+    )  # fmt: skip

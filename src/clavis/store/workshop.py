@@ -1,5 +1,6 @@
 """What the workshop sets for itself: one row."""
 
+import secrets
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,6 +16,12 @@ def terms(session: Session) -> WorkshopTerms:
     """As it was set; the table's own minutes and no hour's price where nobody set any."""
     row = session.get(WorkshopRow, 1)
     return WorkshopTerms() if row is None else WorkshopTerms.model_validate(row.document)
+
+
+def calendar_key(session: Session, who: str) -> str:
+    """The name by which the workshop's calendar is known, and its feed opened; made when it is first asked for."""
+    found = terms(session).calendar_key
+    return found or set_terms(session, {"calendar_key": secrets.token_urlsafe(18)}, who).calendar_key
 
 
 def set_terms(session: Session, told: dict[str, Any], who: str) -> WorkshopTerms:

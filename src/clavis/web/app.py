@@ -23,7 +23,7 @@ from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
 from clavis.web.job import job, why
-from clavis.web.keep import keep
+from clavis.web.keep import bikes, due, keep
 from clavis.web.measure import measure
 from clavis.web.parts import parts
 from clavis.web.prove import heat, instruments, logs, prove, runs
@@ -40,7 +40,7 @@ ROOMS = (
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
-    *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs, keep),
+    *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs, keep, bikes, due),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})

@@ -10,6 +10,7 @@ from clavis.core.parts.mounts import End
 from clavis.web.choose.moments import ROWS
 from clavis.web.choose.views import VIEWS, View
 from tests.web.measure.test_measure import post
+from tests.web.told import told_at
 
 pytestmark = pytest.mark.long
 
@@ -166,4 +167,4 @@ def test_the_budget_is_told_on_the_board_and_on_the_order(client: TestClient) ->
     assert "over the budget of 100" in client.get(f"/jobs/{TANDEM}/build").text
     order = client.get(f"/jobs/{TANDEM}/build?view=parts").text
     assert "Over the budget of 100" in order
-    assert f"{total - 100:.0f} over the budget" in client.get("/").text.replace("\u202f", "")
+    assert f"{total - 100:.0f} over the budget" in told_at(client, "/").replace("\u202f", "")

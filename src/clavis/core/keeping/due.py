@@ -57,7 +57,7 @@ def _wear_words(s: WearState) -> Words:
     newest = s.newest
     if s.need is WearNeed.UNSAFE and newest is not None:
         if s.life.what is Renewal.PAD:
-            return say("read {mm:.1}: down to the backing plate", mm=newest.mm)
+            return say("read {mm:.2}: down to the backing plate", mm=newest.mm)
         return say("read {mm:.2}, minimum {minimum_mm:.2}", mm=newest.mm, minimum_mm=s.life.replace_mm)
     if s.need is WearNeed.ASK:
         return _asked(s)

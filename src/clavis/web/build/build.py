@@ -20,13 +20,14 @@ from clavis.core.units import System
 from clavis.core.wording.labels import choice_word
 from clavis.core.wording.papers import section_words, torque_number
 from clavis.core.workshop.labour import quote_sum
-from clavis.core.workshop.sign_off import NotYetError, Validity, signed
+from clavis.core.workshop.sign_off import NotYetError, Validity, comes_new, signed
 from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.supply import beyond, needed_pieces, waits_for
 from clavis.core.workshop.torques import TorqueLine
-from clavis.store import jobs, shelf, workshop
+from clavis.store import jobs, keeping, shelf, workshop
 from clavis.web.build.views import tabs, view_of
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.paces import paces_of
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.visit import Change, ChangeDep, station_page
 
@@ -260,8 +261,11 @@ def sign_off(c: ChangeDep) -> Response:
         raise HTTPException(409, "The job was changed since this page was opened. Reload, look again, then sign.")
     b, at = c.bench, jobs.moment()
     needed = needed_pieces(b.supply)
+    came = {end: comes_new(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()}
     try:
-        jobs.sign_off(c.session, b.opened, c.author, signed(b.job, b.evaluation, b.catalogue, c.author.who, at))
+        after = signed(b.job, b.evaluation, b.catalogue, c.author.who, at)
+        paces = paces_of(b), paces_of(b, proposed=True)
+        keeping.sign_off(c.session, b.opened, c.author, after, b.catalogue, paces, came)
     except (NotYetError, jobs.ConflictError) as error:
         raise c.refused(409, error.said) from None
     shelf.used(c.session, c.job_id, needed, c.author.who)

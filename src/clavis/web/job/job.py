@@ -11,7 +11,7 @@ from clavis.core.job.maker_data import blanks_of
 from clavis.core.parts.mounts import End
 from clavis.core.wording.labels import field_word
 from clavis.formats import job_file
-from clavis.store import job_transfer, jobs
+from clavis.store import job_transfer, jobs, keeping
 from clavis.store.tables import ChangeRow
 from clavis.web.shell.bench import Bench, bench
 from clavis.web.shell.form_fields import FieldView, with_error
@@ -140,7 +140,7 @@ def toggle(
 def undo(c: ChangeDep) -> Response:
     """Take the newest change back, then show the page again."""
     try:
-        jobs.undo(c.session, c.job_id, c.author)
+        keeping.undo(c.session, c.job_id, c.author)
     except jobs.RefusedError as error:
         raise HTTPException(409, f"This cannot be taken back by itself: {c.reading.told(error.said)}") from None
     back = page_address(c.request)

@@ -83,6 +83,9 @@ def terms(request: Request, session: SessionDep, reading: ReaderDep, author: Aut
     told: dict[str, object] = {name: typed[name] for name in ("name", "valid_days", "paper") if name in typed}
     try:
         told["hourly_price"] = entries.parse(hour, "price", currency=currency, name="hour") if hour else None
+        for name, label in (("pad_plan_mm", "pads planned at"), ("pad_replace_mm", "pads replaced at")):
+            if typed.get(name):
+                told[name] = entries.parse(typed[name], "mm", reading.system, label)
         minutes = {key: entries.parse(text, "min", name=key) for key, text in of_steps.items()}
         workshop.set_terms(session, told | {"minutes": known_steps(minutes, STEPS)}, author.who)
     except (QuantityError, jobs.RefusedError) as error:

@@ -27,7 +27,7 @@ from clavis.core.workshop.sign_off import SignedState, signed_state
 from clavis.core.workshop.supply import SupplyLine, needs_of, supply_of, waits_for
 from clavis.core.workshop.work_order import WorkOrder, work_order
 from clavis.instruments.line_ports import InstrumentPorts
-from clavis.store import jobs, shelf
+from clavis.store import due_list, jobs, shelf
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
 from clavis.web.shell.job_fields import field_view
@@ -164,7 +164,9 @@ class Bench:
 
     @cached_property
     def stations(self) -> tuple[StationView, ...]:
-        return station_views(self.job, self.evaluation, self.findings, self.order, self.signed, waits_for(self.supply))
+        due = due_list.of_bike(self.session, self.opened.bike_id)
+        waits = waits_for(self.supply)
+        return station_views(self.job, self.evaluation, self.findings, self.order, self.signed, waits, due)
 
     def field(self, path: str) -> FieldView:
         return field_view(self.job, path, self.catalogue, self.reading.system)

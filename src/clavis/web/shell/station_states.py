@@ -9,6 +9,7 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.inspection.findings import Finding
 from clavis.core.job.document import Job
+from clavis.core.keeping.due import Urgency
 from clavis.core.proving.statistics import BLOCK
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict
@@ -88,6 +89,16 @@ def _prove(job: Job) -> StationView:
     return StationView(Station.PROVE, state, say("{done} of {planned} runs", done=done, planned=planned))
 
 
+def _keep(due: Sequence[tuple[Urgency, str]]) -> StationView:
+    """The gravest thing that is due of the bike, and how many more there are."""
+    if not due:
+        return StationView(Station.KEEP, StationState.OPEN, "nothing due")
+    urgency, about = due[0]
+    state = StationState.CONFLICT if urgency is Urgency.UNSAFE else StationState.OPEN
+    words = "{urgency} {about} +{others}" if len(due) > 1 else "{urgency} {about}"
+    return StationView(Station.KEEP, state, say(words, urgency=urgency, about=about, others=len(due) - 1))
+
+
 def _missing(evaluation: Evaluation, proposes: bool) -> Iterator[OpenPoint]:
     """What is missing of the setup that is fitted; what a proposal settles, of the proposal."""
     for name in (SetupName.FITTED, SetupName.PROPOSED) if proposes else (SetupName.FITTED,):
@@ -104,8 +115,10 @@ def station_views(
     order: WorkOrder,
     signed: SignedState,
     waits: Words = "",
+    due: Sequence[tuple[Urgency, str]] = (),
 ) -> tuple[StationView, ...]:
-    """Every station in order; ``waits`` is for which parts the job waits."""
+    """Every station in order; ``waits`` is for which parts the job waits, ``due`` what its bike needs, the gravest
+    first."""
     missing: dict[Station, list[Words]] = {station: [] for station in Station}
     proposes = job.proposes
     for point in _missing(evaluation, proposes):
@@ -125,5 +138,5 @@ def station_views(
         _fit(evaluation.points(SetupName.PROPOSED)) or plain(Station.FIT, proposes, "no proposal"),
         _build(job, order, signed, waits) or plain(Station.BUILD, False, "no order"),
         _prove(job),
-        plain(Station.KEEP, False, "no readings"),
+        _keep(due),
     )

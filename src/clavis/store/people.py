@@ -1,0 +1,90 @@
+"""People whose bikes they are: only what is entered; a person's data can be taken out and erased."""
+
+import re
+from dataclasses import dataclass
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from clavis.core.sentences import say
+from clavis.store import jobs
+from clavis.store.tables import BikeRow, PersonRow
+
+_PHONE = re.compile(r"^[0-9+()/ .-]{3,40}$")
+_EMAIL = re.compile(r"^[^@\s]{1,64}@[^@\s.]+(\.[^@\s.]+)+$")
+
+
+@dataclass(frozen=True)
+class PersonData:
+    """What was entered of a person."""
+
+    name: str = ""
+    phone: str = ""
+    email: str = ""
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.name or self.phone or self.email)
+
+
+def read(name: str, phone: str, email: str) -> PersonData:
+    """What was typed. Raises RefusedError for what is no telephone number or no address."""
+    if len(name) > 80:
+        raise jobs.RefusedError("name", "Name: at most 80 letters")
+    if phone and not _PHONE.match(phone):
+        raise jobs.RefusedError("phone", say("Telephone: “{given}” is no number", given=phone[:40]))
+    if email and (len(email) > 120 or not _EMAIL.match(email)):
+        raise jobs.RefusedError("email", say("E-mail: “{given}” is no address", given=email[:60]))
+    return PersonData(name, phone, email)
+
+
+def of_bike(session: Session, bike_id: int, person: PersonData, who: str) -> None:
+    """Set whose bike it is. A person who is known by the same telephone or e-mail, and the same name, is that one;
+    nothing entered leaves the bike without."""
+    row = session.get(BikeRow, bike_id)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    if not person.anything:
+        row.person_id = None
+        session.commit()
+        return
+    known = session.get(PersonRow, row.person_id) if row.person_id is not None else None
+    if known is None or known.name != person.name:
+        known = _known(session, person) or PersonRow()
+    known.name, known.phone, known.email = person.name, person.phone, person.email
+    known.who, known.changed_at = who[:40], jobs.now()
+    session.add(known)
+    session.flush()
+    row.person_id = known.id
+    session.commit()
+
+
+def _known(session: Session, person: PersonData) -> PersonRow | None:
+    """Somebody of this name with the same telephone or e-mail."""
+    if not (person.phone or person.email):
+        return None
+    query = select(PersonRow).where(PersonRow.name == person.name)
+    rows = session.scalars(query)
+    return next(
+        (r for r in rows if (person.phone and r.phone == person.phone) or (person.email and r.email == person.email)),
+        None,
+    )
+
+
+def open_person(session: Session, person_id: int) -> tuple[PersonRow, list[BikeRow]]:
+    """A person with their bikes. Raises NotThereError."""
+    row = session.get(PersonRow, person_id)
+    if row is None:
+        raise jobs.NotThereError(f"there is no person {person_id}")
+    owned = select(BikeRow).where(BikeRow.person_id == person_id).order_by(BikeRow.changed_at.desc())
+    return row, list(session.scalars(owned))
+
+
+def erase(session: Session, person_id: int) -> int:
+    """Erase a person: their bikes stay, and are nobody's. Riders' names in their jobs are the jobs' own (they go with
+    the job). How many bikes they had. Raises NotThereError."""
+    row, owned = open_person(session, person_id)
+    session.execute(update(BikeRow).where(BikeRow.person_id == person_id).values(person_id=None))
+    session.delete(row)
+    session.commit()
+    return len(owned)
