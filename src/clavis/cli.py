@@ -6,7 +6,6 @@ import json
 import logging
 import os
 import socket
-import sqlite3
 import sys
 import threading
 from collections.abc import Callable
@@ -257,13 +256,23 @@ def evaluate(
 
 @app.command("export")
 def export_job(
-    job: Annotated[int, typer.Argument(help="number of the job")], database: DatabaseOption = DEFAULT_DATABASE
+    job: Annotated[int | None, typer.Argument(help="number of the job")] = None,
+    everything: Annotated[Path | None, typer.Option("--all", help="write everything into this archive")] = None,
+    database: DatabaseOption = DEFAULT_DATABASE,
 ) -> None:
-    """Write a job as an open JSON file to standard output."""
+    """Write a job as an open JSON file to standard output; or everything as one open archive that can be imported."""
     from clavis.formats import job_file
     from clavis.store import database as databases
     from clavis.store import job_transfer, jobs
 
+    if (job is None) == (everything is None):
+        _fail("export: the number of a job, or --all and the archive to write", 2)
+    if not database.exists():
+        _fail(f"{database} is not there")
+    if everything is not None:
+        _export_all(database, everything)
+        return
+    assert job is not None
     with databases.sessions(databases.open_engine(database))() as session:
         try:
             sys.stdout.write(job_file.to_json(job_transfer.write_job(session, job)) + "\n")
@@ -271,17 +280,50 @@ def export_job(
             _fail(str(error))
 
 
+def _export_all(database: Path, target: Path) -> None:
+    from clavis.store import archive
+    from clavis.store import database as databases
+
+    if target.exists():
+        _fail(f"{target} exists already")
+    half = target.with_name(f"{target.name}.part")
+    try:
+        with half.open("wb") as out, databases.sessions(databases.open_engine(database))() as session:
+            count = archive.write(session, out)
+        half.replace(target)
+    except OSError as error:
+        half.unlink(missing_ok=True)
+        _fail(f"{target} could not be written: {error.strerror}")
+        return
+    typer.echo(f"{count} files in {target}")
+
+
 @app.command("import")
 def import_job(
-    file: Annotated[Path, typer.Argument(help="a job file")],
+    file: Annotated[Path, typer.Argument(help="a job file, or an archive of everything")],
     who: Annotated[str, typer.Option(help="name that stands in the history")],
     database: DatabaseOption = DEFAULT_DATABASE,
 ) -> None:
-    """Read a job file into the database; prints the new job's number."""
+    """Read a job file into the database and print the new job's number; or everything of an archive, beside what is
+    there."""
     from clavis.formats import job_file
+    from clavis.store import archive, job_transfer, jobs
     from clavis.store import database as databases
-    from clavis.store import job_transfer, jobs
 
+    if file.suffix == ".zip":
+        with databases.sessions(databases.open_engine(database))() as session:
+            try:
+                with file.open("rb") as stream:
+                    taken = archive.take(session, stream, jobs.Author(who[:40], "command line"))
+            except OSError as error:
+                _fail(f"{file}: {error.strerror}", 2)
+                return
+            except archive.ArchiveError as error:
+                _fail(f"{file}: {error}", 2)
+                return
+        typer.echo(f"{taken.jobs} jobs, {taken.bikes} bikes, {taken.parts} parts, {taken.people} people, "
+                   f"{taken.photos} photographs")  # fmt: skip
+        return
     try:
         parsed = job_file.parse(file.read_bytes())
     except OSError as error:
@@ -299,13 +341,46 @@ def backup(
     target: Annotated[Path, typer.Argument(help="file to write")], database: DatabaseOption = DEFAULT_DATABASE
 ) -> None:
     """Copy the database whole while it is in use."""
-    if not database.exists():
-        _fail(f"{database} is not there")
-    if target.exists():
-        _fail(f"{target} exists already")
-    with contextlib.closing(sqlite3.connect(database)) as source, contextlib.closing(sqlite3.connect(target)) as copy:
-        source.backup(copy)
+    from clavis.store import looking_after
+
+    try:
+        looking_after.copy(database, target)
+    except looking_after.BackupError as error:
+        _fail(str(error))
     typer.echo(f"copied to {target}")
+
+
+@app.command()
+def restore(
+    backup: Annotated[Path, typer.Argument(help="a copy, made by backup or by the day")],
+    database: DatabaseOption = DEFAULT_DATABASE,
+) -> None:
+    """Bring a copy back in the place of the database, also while that is in use; what was there is kept beside it."""
+    from clavis.store import jobs, looking_after
+
+    try:
+        before = looking_after.restore(backup, database, jobs.now())
+    except looking_after.BackupError as error:
+        _fail(str(error))
+        return
+    typer.echo(f"{database} is {backup} again" + (f"; what was there is {before}" if before else ""))
+
+
+@app.command()
+def check(database: DatabaseOption = DEFAULT_DATABASE) -> None:
+    """Look whether all is well: the file, its references, every document. Ends with code 1 where something is not."""
+    from clavis.store import looking_after
+
+    try:
+        found = looking_after.check(database)
+    except looking_after.BackupError as error:
+        _fail(str(error))
+        return
+    for trouble in found:
+        typer.echo(f"{trouble.where}: {trouble.what}")
+    if found:
+        raise typer.Exit(1)
+    typer.echo(f"{database}: all is well")
 
 
 @app.command()

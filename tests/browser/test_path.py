@@ -97,7 +97,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     page.get_by_placeholder("Name of the new job").fill("Browser bike")
     page.get_by_role("button", name="New job").click()
     say_name(page)
-    page.wait_for_url(re.compile(r"/jobs/8/intake"))
+    page.wait_for_url(re.compile(r"/jobs/9/intake"))
     expect(page.locator("#live")).to_contain_text("Still needed for the first figures: bike kind, rider mass")
 
     # intake
@@ -192,7 +192,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     page.emulate_media(media="screen")
 
     # take the job away and read it back where nothing was
-    page.goto(f"{demo}/jobs/8/choose")
+    page.goto(f"{demo}/jobs/9/choose")
     expect(page.locator(".sheet")).to_be_visible()
     shown = figures(page)
     with page.expect_download() as download:
@@ -267,7 +267,7 @@ def test_stations_by_digit_and_help(page: Page, demo: str) -> None:
     page.keyboard.press("?")
     page.wait_for_url(re.compile("/keys"))
     page.keyboard.press("b")
-    expect(page.get_by_role("heading", name="On the bench")).to_be_visible()
+    expect(page.get_by_role("heading", name="Board")).to_be_visible()
 
 
 def test_a_late_chance_is_dropped_with_its_sheet(page: Page, demo: str) -> None:

@@ -77,14 +77,21 @@ def open_bike(session: Session, bike_id: int) -> OpenedBike:
 
 
 def create_bike(session: Session, bike: KeptBike, who: str) -> int:
-    """Keep a new bike."""
+    """Keep a new bike; its number."""
+    number = add(session, bike, who)
+    session.commit()
+    return number
+
+
+def add(session: Session, bike: KeptBike, who: str, person_id: int | None = None, *, archived: bool = False) -> int:
+    """A new bike as part of a larger step; its number. Not yet committed."""
     row = BikeRow(document=bike.model_dump(mode="json"), created_at=jobs.now(), changed_at=jobs.now())
     _stand_beside(row, bike)
+    row.person_id, row.archived = person_id, archived
     session.add(row)
     session.flush()
     session.add(_change(row, who, "bike entered", {}, {"name": bike.name}))
     refresh_due(session, row, bike)
-    session.commit()
     return row.id
 
 

@@ -31,8 +31,16 @@ def _renamed(session: Session, file: JobFile) -> dict[str, str]:
     return new
 
 
-def keep(session: Session, file: JobFile, author: jobs.Author) -> int:
+def keep(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int | None = None) -> int:
     """Keep the job of a file with its tracks and parts; the new job's number. All or nothing."""
+    number = lay_down(session, file, author, bike_id=bike_id)
+    session.commit()
+    return number
+
+
+def lay_down(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int | None = None) -> int:
+    """The same as part of a larger step, not yet committed. ``bike_id`` is the bike that it is about, where that is
+    known."""
     new = _renamed(session, file)
     for part in file.parts:
         if part.id in new:
@@ -43,4 +51,4 @@ def keep(session: Session, file: JobFile, author: jobs.Author) -> int:
     for points in file.tracks.values():
         jobs.keep_track(session, points.track())
     job = jobs.without_sign_off(with_new_ids(file.job, new), author.who, FROM_FILE)
-    return jobs.create_job(session, job, author)
+    return jobs.lay_down(session, job, author, bike_id=bike_id)

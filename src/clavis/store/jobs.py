@@ -105,6 +105,13 @@ def all_jobs(session: Session) -> list[Opened]:
 def create_job(session: Session, job: Job, author: Author, *, demo: bool = False, bike_id: int | None = None) -> int:
     """Keep a new job about a bike; its first change is the whole document. Without ``bike_id`` it is about a bike that
     nobody has seen before, which gets the job's name."""
+    number = lay_down(session, job, author, demo=demo, bike_id=bike_id)
+    session.commit()
+    return number
+
+
+def lay_down(session: Session, job: Job, author: Author, *, demo: bool = False, bike_id: int | None = None) -> int:
+    """The same as part of a larger step, not yet committed."""
     document = job.model_dump(mode="json")
     if bike_id is None:
         bike_id = _new_bike(session, job)
@@ -114,7 +121,6 @@ def create_job(session: Session, job: Job, author: Author, *, demo: bool = False
     session.add(BoardRow(job_id=row.id, shown={}, **_on_the_board(row, job)))
     session.add(_record(row, author, "", None, {"title": job.title}))
     _note_use(session, row.id, job)
-    session.commit()
     return row.id
 
 

@@ -38,6 +38,16 @@ def read(name: str, phone: str, email: str) -> PersonData:
     return PersonData(name, phone, email)
 
 
+def add(session: Session, person: PersonData, who: str) -> int:
+    """Somebody, or the one who is known by this name and telephone or e-mail; their number. Not yet committed."""
+    row = _known(session, person) or PersonRow()
+    row.name, row.phone, row.email = person.name, person.phone, person.email
+    row.who, row.changed_at = who[:40], jobs.now()
+    session.add(row)
+    session.flush()
+    return row.id
+
+
 def of_bike(session: Session, bike_id: int, person: PersonData, who: str) -> None:
     """Set whose bike it is. A person who is known by the same telephone or e-mail, and the same name, is that one;
     nothing entered leaves the bike without."""
@@ -50,12 +60,10 @@ def of_bike(session: Session, bike_id: int, person: PersonData, who: str) -> Non
         return
     known = session.get(PersonRow, row.person_id) if row.person_id is not None else None
     if known is None or known.name != person.name:
-        known = _known(session, person) or PersonRow()
-    known.name, known.phone, known.email = person.name, person.phone, person.email
-    known.who, known.changed_at = who[:40], jobs.now()
-    session.add(known)
-    session.flush()
-    row.person_id = known.id
+        row.person_id = add(session, person, who)
+    else:
+        known.phone, known.email = person.phone, person.email
+        known.who, known.changed_at = who[:40], jobs.now()
     session.commit()
 
 

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.datastructures import State
 
 from clavis.core.units import System
-from clavis.store import bikes, board, jobs
+from clavis.store import bikes, board, jobs, looking_after
 from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
 from clavis.web.shell.bench import bench_in, catalogue_in
 from clavis.web.shell.readers import Reader
@@ -69,12 +69,19 @@ class RowKeeper:
 
     def _run(self) -> None:
         while not self._ended.is_set():
-            try:
-                self.catch_up()
-            except Exception:  # the thread must go on: the next look tries again
-                log.exception("rows of the board could not be brought up to date")
+            for look in (self.copy_of_the_day, self.catch_up):
+                try:
+                    look()
+                except Exception:  # the thread must go on: the next look tries again
+                    log.exception("%s failed", look.__name__)
             self._woken.wait(LOOKS_EVERY_S)
             self._woken.clear()
+
+    def copy_of_the_day(self) -> None:
+        """A copy of the database, once a day."""
+        settings = self._state.settings
+        folder = settings.backups or settings.database.parent / "backups"
+        looking_after.daily(settings.database, folder, bikes.today(), settings.backup_days)
 
     def catch_up(self) -> int:
         """Bring every row up to date; how many were made anew. Between two of them it gives way to who waits for a

@@ -75,7 +75,5 @@ def _waits(b: Bench) -> list[dict[str, Any]]:
 
 
 def _where(b: Bench, lacks: StationView) -> str:
-    """The very field that is lacking, where one is."""
-    points = (p for name in b.evaluation.setups for p in b.evaluation.points(name) if p.settles)
-    at = next((p for p in points if p.words == lacks.words), None)
-    return address_of(b.opened.id, at.settles) if at is not None else f"/jobs/{b.opened.id}/{lacks.station.value}"
+    """The very place that is lacking, where there is one; else the station's page."""
+    return address_of(b.opened.id, lacks.at) if lacks.at else f"/jobs/{b.opened.id}/{lacks.station.value}"

@@ -100,7 +100,7 @@ def wear_picture(s: WearState, system: System) -> WearPicture | None:
     begins, ends = (units.convert(v, "km", system) for v in (first, last))
     x_ticks = nice_ticks(begins, ends, about=5)
     y_ticks = nice_ticks(floor_mm, top_mm, about=4)
-    place = _Frame(
+    place = _WearFrame(
         _Axis(x_ticks[0], x_ticks[-1], LEFT, WIDTH - RIGHT),
         _Axis(y_ticks[0], y_ticks[-1], HEIGHT - BOTTOM, TOP),
         system,
@@ -125,7 +125,7 @@ def wear_picture(s: WearState, system: System) -> WearPicture | None:
 
 
 @dataclass(frozen=True)
-class _Frame:
+class _WearFrame:
     x: _Axis
     y: _Axis
     system: System
@@ -134,12 +134,12 @@ class _Frame:
         return self.x.at(units.convert(km, "km", self.system)), self.y.at(mm)
 
 
-def _line(place: _Frame, mm: float, words: str, crossing: Crossing) -> LineMark:
+def _line(place: _WearFrame, mm: float, words: str, crossing: Crossing) -> LineMark:
     low, middle, high = (place.at(km, mm)[0] for km in (crossing.low_km, crossing.middle_km, crossing.high_km))
     return LineMark(place.y.at(mm), words, low, middle, high)
 
 
-def _dot(s: WearState, reading: WearReading, place: _Frame) -> ReadDot:
+def _dot(s: WearState, reading: WearReading, place: _WearFrame) -> ReadDot:
     gauge, km = GAUGES[reading.gauge], reading.km or 0.0
     x, y = place.at(km, reading.mm)
     top, bottom = (place.y.at(reading.mm + way * gauge.half_width_mm) for way in (1, -1))

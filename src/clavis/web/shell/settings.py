@@ -21,6 +21,10 @@ class Settings(BaseSettings):
     supplier_timeout_s: float = 2.0
     instruments: dict[str, str] = {}
     """instruments of the road by kind, each with its address: a serial port, or a socket that stands for one"""
+    backups: Path | None = None
+    """where a copy of every day is kept; none: in a folder beside the database"""
+    backup_days: int = 14
+    """for so long"""
     background: bool = True
     """keep lists up to date beside the pages; tests do it when they ask for it"""
     stand_in_gauges: bool = False

@@ -9,6 +9,7 @@ from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.inspection.findings import Finding
 from clavis.core.job.document import Job
+from clavis.core.job.places import Place, Task
 from clavis.core.keeping.due import Urgency
 from clavis.core.proving.statistics import BLOCK
 from clavis.core.sentences import Words, say
@@ -30,25 +31,28 @@ class StationView:
     station: Station
     state: StationState
     words: Words
+    at: Place | Task | str = ""
+    """where what it lacks is entered or done; empty: the station's own page"""
 
 
 def _done(station: Station, done: bool, open_words: Words) -> StationView:
     return StationView(station, StationState.DONE if done else StationState.OPEN, "done" if done else open_words)
 
 
-def _lacking(station: Station, missing: Sequence[Words]) -> StationView:
+def _lacking(station: Station, missing: Sequence[OpenPoint]) -> StationView:
     words = "lacks {first} +{others}" if len(missing) > 1 else "lacks {first}"
-    return StationView(station, StationState.LACKS, say(words, first=missing[0], others=len(missing) - 1))
+    told = say(words, first=missing[0].words, others=len(missing) - 1)
+    return StationView(station, StationState.LACKS, told, missing[0].settles)
 
 
-def _measure(findings: Sequence[Finding], missing: Sequence[Words]) -> StationView:
+def _measure(findings: Sequence[Finding], missing: Sequence[OpenPoint]) -> StationView:
     """A stop first, then evidence that disagrees, then what is missing."""
     for kind, words in ((FindingKind.STOP, "stop: {about}"), (FindingKind.MEASURE, "{end}: {about}")):
         found = next((f for f in findings if f.kind is kind), None)
         if found is not None and (kind is FindingKind.STOP or not missing):
             told = say(words, about=found.about, end=found.end)
             state = StationState.CONFLICT if kind is FindingKind.STOP else StationState.LACKS
-            return StationView(Station.MEASURE, state, told)
+            return StationView(Station.MEASURE, state, told, found.place)
     return _lacking(Station.MEASURE, missing) if missing else _done(Station.MEASURE, True, "")
 
 
@@ -58,7 +62,7 @@ def _fit(points: Sequence[OpenPoint]) -> StationView | None:
     for verdict, state in ((Verdict.FAILS, StationState.CONFLICT), (Verdict.UNKNOWN, StationState.LACKS)):
         found = next((p for p in together if p.verdict is verdict), None)
         if found is not None:
-            return StationView(Station.FIT, state, found.told)
+            return StationView(Station.FIT, state, found.told, found.settles)
     return None
 
 
@@ -119,10 +123,10 @@ def station_views(
 ) -> tuple[StationView, ...]:
     """Every station in order; ``waits`` is for which parts the job waits, ``due`` what its bike needs, the gravest
     first."""
-    missing: dict[Station, list[Words]] = {station: [] for station in Station}
+    missing: dict[Station, list[OpenPoint]] = {station: [] for station in Station}
     proposes = job.proposes
     for point in _missing(evaluation, proposes):
-        missing[station_of(point.settles)].append(point.words)
+        missing[station_of(point.settles)].append(point)
 
     def plain(station: Station, done: bool = True, open_words: Words = "") -> StationView:
         return _lacking(station, missing[station]) if missing[station] else _done(station, done, open_words)

@@ -1,0 +1,70 @@
+"""Photographs in: read, turned upright, made smaller and encoded anew. Nothing of the file that came but its picture is
+kept: no place, no camera, no name, nothing hidden in it."""
+
+import io
+import warnings
+from dataclasses import dataclass
+
+from clavis.core.errors import ClavisError
+
+LARGEST_BYTES = 20_000_000
+MOST_PIXELS = 60_000_000
+"""of the picture that comes in: what a camera takes, and no bomb"""
+LONG_SIDE_PX, SMALL_SIDE_PX = 1600, 320
+QUALITY, SMALL_QUALITY = 82, 75
+FORMATS = ("JPEG", "PNG", "WEBP")
+TOO_MANY = "a photograph has at most 60 million pixels"
+TOO_LARGE = "a photograph is at most 20 MB"
+
+
+class PhotographError(ClavisError):
+    """What came in is no photograph that can be kept."""
+
+
+@dataclass(frozen=True)
+class Photograph:
+    """A picture, and the same one small, both as JPEG; size in pixels."""
+
+    picture: bytes
+    small: bytes
+    width_px: int
+    height_px: int
+
+
+def read(data: bytes) -> Photograph:
+    """A photograph from a file (JPEG, PNG, WebP). Raises PhotographError."""
+    from PIL import Image, ImageOps
+
+    if len(data) > LARGEST_BYTES:
+        raise PhotographError(TOO_LARGE)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
+                if opened.width * opened.height > MOST_PIXELS:
+                    raise PhotographError(TOO_MANY)
+                opened.draft("RGB", (LONG_SIDE_PX, LONG_SIDE_PX))
+                upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except PhotographError:
+        raise
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise PhotographError(TOO_MANY) from None
+    except (OSError, ValueError, SyntaxError):
+        raise PhotographError("not a photograph that can be read: JPEG, PNG or WebP") from None
+    upright.thumbnail((LONG_SIDE_PX, LONG_SIDE_PX))
+    small = upright.copy()
+    small.thumbnail((SMALL_SIDE_PX, SMALL_SIDE_PX))
+    return Photograph(_encoded(upright, QUALITY), _encoded(small, SMALL_QUALITY), upright.width, upright.height)
+
+
+def _encoded(image: object, quality: int) -> bytes:
+    """JPEG of the pixels alone."""
+    from PIL import Image
+
+    if not isinstance(image, Image.Image):
+        raise TypeError("an image is wanted")
+    plain = Image.new("RGB", image.size)
+    plain.paste(image)
+    out = io.BytesIO()
+    plain.save(out, "JPEG", quality=quality, optimize=True)
+    return out.getvalue()

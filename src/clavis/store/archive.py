@@ -1,0 +1,268 @@
+"""Everything of a workshop as one open archive (a ZIP of JSON files and pictures), out and in again ."""
+
+import io
+import json
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import IO, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from clavis import __version__
+from clavis.core.errors import ClavisError
+from clavis.core.job.document import Ride
+from clavis.core.keeping.bike import KeptBike
+from clavis.core.records import describe
+from clavis.formats import job_file, parts_file, rides_file
+from clavis.formats.plain_json import parse_json
+from clavis.store import bikes, job_transfer, jobs, people, photos, ride_library, workshop
+from clavis.store.tables import (
+    BikeChangeRow,
+    BikeRow,
+    ChangeRow,
+    JobRow,
+    LibraryRideRow,
+    PartRow,
+    PersonRow,
+    PhotoRow,
+    StockRow,
+)
+
+FORMAT, VERSION = "clavis-archive", 1
+MOST_FILES, LARGEST_FILE, LARGEST_IN_ALL = 200_000, 64_000_000, 8_000_000_000
+
+
+class ArchiveError(ClavisError):
+    """An archive that cannot be read; nothing of it was kept."""
+
+
+class PersonFile(BaseModel):
+    """Somebody whose bikes they are."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    name: str = Field("", max_length=80)
+    phone: str = Field("", max_length=40)
+    email: str = Field("", max_length=120)
+
+
+class PictureFile(BaseModel):
+    """A photograph of a bike: the name of its file in the archive, and what stands beside it."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    file: str = Field(pattern=r"^photos/[0-9a-f]{64}\.jpg$")
+    caption: str = Field("", max_length=120)
+    who: str = Field("", max_length=40)
+
+
+class BikeFile(BaseModel):
+    """A bike with whose it is, the numbers of its jobs in the archive, and its photographs."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    format: Literal["clavis-bike"]
+    version: Literal[1]
+    bike: KeptBike
+    person: int | None = None
+    archived: bool = False
+    jobs: list[int] = Field(default_factory=list, max_length=10_000)
+    photos: list[PictureFile] = Field(default_factory=list, max_length=2_000)
+    history: list[dict[str, Any]] = Field(default_factory=list, max_length=100_000)
+
+
+def _dumped(data: Any) -> bytes:
+    return json.dumps(data, ensure_ascii=False, indent=1).encode()
+
+
+def write(session: Session, out: IO[bytes]) -> int:
+    """Everything as one archive; how many files stand in it."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        count = 0
+        for name, data in _files(session):
+            archive.writestr(name, data)
+            count += 1
+    return count
+
+
+def _files(session: Session) -> Iterator[tuple[str, bytes]]:
+    yield "manifest.json", _dumped({"format": FORMAT, "version": VERSION, "clavis": __version__})
+    yield "workshop.json", _dumped(workshop.terms(session).model_dump(mode="json"))
+    people_ = session.scalars(select(PersonRow).order_by(PersonRow.id))
+    yield "people.json", _dumped([{"id": p.id, "name": p.name, "phone": p.phone, "email": p.email} for p in people_])
+    catalogue = jobs.read_catalogue(session)
+    yield "parts.json", parts_file.write_json(catalogue.every()).encode()
+    stock = session.execute(select(StockRow.part_id, StockRow.pieces).order_by(StockRow.part_id))
+    yield "stock.json", _dumped(dict(stock.tuples().all()))
+    rides = [Ride.model_validate(row.document) for row in session.scalars(select(LibraryRideRow))]
+    if rides:
+        yield "rides.json", rides_file.write(rides, jobs.tracks_of(session, rides)).encode()
+    for number in session.scalars(select(JobRow.id).order_by(JobRow.id)):
+        yield f"jobs/{number}.json", job_file.to_json(job_transfer.write_job(session, number)).encode()
+        yield f"history/{number}.json", _dumped([_told(row) for row in jobs.history(session, number)])
+        session.expire_all()
+    written: set[str] = set()
+    for number in session.scalars(select(BikeRow.id).order_by(BikeRow.id)):
+        yield f"bikes/{number}.json", _dumped(_bike(session, number))
+        for row in session.scalars(select(PhotoRow).where(PhotoRow.bike_id == number)):
+            if row.sha256 not in written:
+                written.add(row.sha256)
+                yield f"photos/{row.sha256}.jpg", row.picture
+        session.expire_all()
+
+
+def _told(row: ChangeRow) -> dict[str, Any]:
+    return {
+        "version": row.version, "who": row.who, "at": row.at.isoformat(), "path": row.path, "before": row.before,
+        "after": row.after, "undoes": row.undoes is not None,
+    }  # fmt: skip
+
+
+def _bike(session: Session, number: int) -> dict[str, Any]:
+    row = session.get(BikeRow, number)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {number}")
+    changes = session.scalars(select(BikeChangeRow).where(BikeChangeRow.bike_id == number).order_by(BikeChangeRow.id))
+    pictures = session.scalars(select(PhotoRow).where(PhotoRow.bike_id == number).order_by(PhotoRow.id))
+    return {
+        "format": "clavis-bike", "version": 1, "bike": row.document, "person": row.person_id, "archived": row.archived,
+        "jobs": list(session.scalars(select(JobRow.id).where(JobRow.bike_id == number).order_by(JobRow.id))),
+        "photos": [{"file": f"photos/{p.sha256}.jpg", "caption": p.caption, "who": p.who} for p in pictures],
+        "history": [
+            {"version": c.version, "who": c.who, "at": c.at.isoformat(), "words": c.words} for c in changes
+        ],
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class TakenIn:
+    """What of an archive was kept."""
+
+    people: int
+    parts: int
+    bikes: int
+    jobs: int
+    photos: int
+
+
+@dataclass(frozen=True)
+class _Read:
+    """An archive as it was read and checked, before anything of it is kept."""
+
+    people: list[PersonFile]
+    parts: bytes | None
+    rides: rides_file.RidesFile | None
+    stock: dict[str, int]
+    jobs: dict[int, job_file.JobFile]
+    bikes: dict[int, BikeFile]
+    pictures: dict[str, bytes]
+
+
+def _read(stream: IO[bytes]) -> _Read:
+    try:
+        archive = zipfile.ZipFile(stream)
+    except zipfile.BadZipFile:
+        raise ArchiveError("not a ZIP file") from None
+    infos = archive.infolist()
+    if len(infos) > MOST_FILES or sum(info.file_size for info in infos) > LARGEST_IN_ALL:
+        raise ArchiveError("larger than an archive may be")
+    names = {info.filename: info for info in infos}
+
+    def data(name: str) -> bytes:
+        if names[name].file_size > LARGEST_FILE:
+            raise ArchiveError(f"{name} is larger than a file of an archive may be")
+        try:
+            return archive.read(name)
+        except (zipfile.BadZipFile, OSError, ValueError) as error:
+            raise ArchiveError(f"{name} cannot be read: {error}") from None
+
+    def plain(name: str) -> Any:
+        try:
+            return parse_json(data(name))
+        except ValueError as error:
+            raise ArchiveError(f"{name}: {error}") from None
+
+    manifest = plain("manifest.json") if "manifest.json" in names else {}
+    if not isinstance(manifest, dict) or manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
+        raise ArchiveError(f"not a Clavis archive of version {VERSION}")
+    try:
+        people_ = [PersonFile.model_validate(row) for row in plain("people.json")] if "people.json" in names else []
+        found_bikes = {n: BikeFile.model_validate(plain(name)) for n, name in _numbered(names, "bikes")}
+        found_jobs = {n: job_file.parse(data(name)) for n, name in _numbered(names, "jobs")}
+        rides = rides_file.parse(data("rides.json")) if "rides.json" in names else None
+    except ValidationError as error:
+        raise ArchiveError(describe(error.errors()[0])) from None
+    except (job_file.JobFileError, rides_file.RidesFileError) as error:
+        raise ArchiveError(error.said) from None
+    stock = plain("stock.json") if "stock.json" in names else {}
+    pieces = {str(k): v for k, v in stock.items() if isinstance(v, int) and 0 <= v <= 100_000}
+    wanted = {p.file for bike in found_bikes.values() for p in bike.photos}
+    pictures = {name: data(name) for name in wanted if name in names}
+    parts = data("parts.json") if "parts.json" in names else None
+    return _Read(people_, parts, rides, pieces, found_jobs, found_bikes, pictures)
+
+
+def _numbered(names: dict[str, Any], folder: str) -> list[tuple[int, str]]:
+    found = []
+    for name in names:
+        head, _, rest = name.partition("/")
+        number = rest.removesuffix(".json")
+        if head == folder and rest.endswith(".json") and number.isdecimal() and len(number) < 10:
+            found.append((int(number), name))
+    return sorted(found)
+
+
+def take(session: Session, stream: IO[bytes], author: jobs.Author) -> TakenIn:
+    """Keep everything of an archive beside what is there: people, parts, rides, bikes with their photographs, jobs. It
+    is read and checked whole before anything is kept, and kept as one. Raises ArchiveError."""
+    read = _read(stream)
+    new_people = {
+        p.id: people.add(session, people.PersonData(p.name, p.phone, p.email), author.who) for p in read.people
+    }
+    taken_parts = _parts(session, read, author.who)
+    if read.rides is not None:
+        ride_library.keep_file(session, read.rides, author.who)
+    bike_of_job: dict[int, int] = {}
+    pictures = 0
+    for file in read.bikes.values():
+        number = bikes.add(session, file.bike, author.who, new_people.get(file.person or -1), archived=file.archived)
+        bike_of_job |= dict.fromkeys(file.jobs, number)
+        for picture in file.photos:
+            if picture.file in read.pictures:
+                photos.add(session, number, None, read.pictures[picture.file], picture.caption, picture.who)
+                pictures += 1
+    for number, job in read.jobs.items():
+        job_transfer.lay_down(session, job, author, bike_id=bike_of_job.get(number))
+    session.commit()
+    return TakenIn(len(read.people), taken_parts, len(read.bikes), len(read.jobs), pictures)
+
+
+def _parts(session: Session, read: _Read, who: str) -> int:
+    """Parts of the archive's catalogue that are not here yet, with what lay on the shelf."""
+    if read.parts is None:
+        return 0
+    try:
+        found, bad = parts_file.read_rows(read.parts, "")
+    except parts_file.PartsFileError as error:
+        raise ArchiveError(error.said) from None
+    if bad:
+        raise ArchiveError(f"parts.json, {bad[0].place}: {bad[0].reason}")
+    known = set(session.scalars(select(PartRow.id)))
+    new = [part for _, part in found if part.id not in known]
+    for part in new:
+        jobs.keep_part(session, part)
+        if read.stock.get(part.id):
+            session.add(StockRow(part_id=part.id, pieces=read.stock[part.id], who=who[:40], changed_at=jobs.now()))
+    session.flush()
+    return len(new)
+
+
+def written(session: Session) -> bytes:
+    """The archive in memory, for small workshops and tests."""
+    out = io.BytesIO()
+    write(session, out)
+    return out.getvalue()

@@ -1,0 +1,191 @@
+"""Looking after the data: copies while they are in use, bringing a copy back, a copy every day, and looking whether all
+is well. A copy is a whole database of its own; nothing half written ever bears its name."""
+
+import contextlib
+import os
+import re
+import sqlite3
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import create_engine, func, select
+from sqlalchemy.orm import Session
+
+from clavis.core.errors import ClavisError
+from clavis.core.job.document import Job
+from clavis.core.keeping.bike import KeptBike
+from clavis.core.parts.models import parse_part
+from clavis.core.records import describe
+from clavis.store import database
+from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
+
+KEPT_DAYS = 14
+_DAILY = re.compile(r"^clavis-(\d{4}-\d{2}-\d{2})\.db$")
+ONLY_OWNER = 0o600
+PAGES_AT_A_TIME = 2000
+"""between two lots of pages others may write"""
+
+
+class BackupError(ClavisError):
+    """A copy that could not be made, or brought back; nothing was changed."""
+
+
+def _connected(path: Path) -> sqlite3.Connection:
+    """An existing database, read only: opening never makes a file."""
+    return sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+
+
+def _sound(path: Path) -> str:
+    """What is wrong with a database as a file; nothing where it is sound."""
+    try:
+        with contextlib.closing(_connected(path)) as connection:
+            found = connection.execute("pragma integrity_check(5)").fetchall()
+            version = connection.execute("select version_num from alembic_version").fetchone()
+    except sqlite3.Error as error:
+        return str(error)
+    if [row[0] for row in found] != ["ok"]:
+        return "; ".join(str(row[0]) for row in found)[:300]
+    if version is None or version[0] > database.NEWEST:
+        return f"it is of a newer Clavis ({version[0] if version else 'unknown'})"
+    return ""
+
+
+def copy(source: Path, target: Path) -> None:
+    """Copy a database whole while it is in use. Raises BackupError; the target is there whole or not at all."""
+    if not source.exists():
+        raise BackupError(f"{source} is not there")
+    if target.exists():
+        raise BackupError(f"{target} exists already")
+    half = target.with_name(f"{target.name}.part")
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        half.unlink(missing_ok=True)
+        half.touch(mode=ONLY_OWNER)
+        with contextlib.closing(_connected(source)) as there, contextlib.closing(sqlite3.connect(half)) as here:
+            there.backup(here, pages=PAGES_AT_A_TIME)
+            here.execute("pragma journal_mode = delete")  # one file, without a log beside it
+        wrong = _sound(half)
+        if wrong:
+            raise BackupError(f"the copy is not sound: {wrong}")
+        with half.open("rb+") as written:
+            os.fsync(written.fileno())
+        half.replace(target)
+    except (OSError, sqlite3.Error) as error:
+        raise BackupError(f"{target} could not be written: {error}") from None
+    finally:
+        half.unlink(missing_ok=True)
+
+
+def restore(backup: Path, path: Path, now: datetime) -> Path | None:
+    """Bring a copy back in the place of a database, also while that is in use: whoever reads next reads the copy. What
+    was there before is kept beside it; where. Raises BackupError; then nothing was changed."""
+    if not backup.exists():
+        raise BackupError(f"{backup} is not there")
+    wrong = _sound(backup)
+    if wrong:
+        raise BackupError(f"{backup} cannot be brought back: {wrong}")
+    before = None
+    if path.exists():
+        before = path.with_name(f"{path.stem}-before-{now:%Y-%m-%d-%H%M%S}{path.suffix}")
+        copy(path, before)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with contextlib.closing(_connected(backup)) as there, contextlib.closing(sqlite3.connect(path)) as here:
+            here.execute("pragma busy_timeout = 10000")
+            there.backup(here)
+        path.chmod(ONLY_OWNER)
+    except (OSError, sqlite3.Error) as error:
+        raise BackupError(f"{path} could not be written: {error}") from None
+    database.open_engine(path).dispose()  # an older copy is brought to the newest schema
+    return before
+
+
+def daily(path: Path, folder: Path, today: date, kept_days: int = KEPT_DAYS) -> Path | None:
+    """Today's copy, where there is none yet, and those of long ago taken away; the new copy, or None. Raises
+    BackupError; then no older copy is taken away."""
+    if not path.exists():
+        return None
+    target = folder / f"clavis-{today.isoformat()}.db"
+    made = None
+    if not target.exists():
+        copy(path, target)
+        made = target
+    for name, day in _dailies(folder):
+        if day < today - timedelta(days=kept_days - 1):
+            name.unlink(missing_ok=True)
+    return made
+
+
+def _dailies(folder: Path) -> Iterator[tuple[Path, date]]:
+    for name in sorted(folder.iterdir()) if folder.exists() else []:
+        found = _DAILY.match(name.name)
+        if found:
+            with contextlib.suppress(ValueError):
+                yield name, date.fromisoformat(found[1])
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """Something that is not well: where, and what."""
+
+    where: str
+    what: str
+
+
+def check(path: Path) -> list[Trouble]:
+    """Everything that is not well in a database: the file, its references, and every document in it. Raises BackupError
+    where there is none."""
+    if not path.exists():
+        raise BackupError(f"{path} is not there")
+    wrong = _sound(path)
+    if wrong:
+        return [Trouble("file", wrong)]
+    found = []
+    with contextlib.closing(_connected(path)) as connection:
+        for table, row, parent, _ in connection.execute("pragma foreign_key_check"):
+            found.append(Trouble(f"{table} {row}", f"refers to a {parent} that is not there"))
+        (version,) = connection.execute("select version_num from alembic_version").fetchone()
+    if version != database.NEWEST:
+        return [*found, Trouble("schema", f"{version}, older than this Clavis: it is brought up when it is opened")]
+    engine = create_engine(f"sqlite:///file:{path}?mode=ro&uri=true")
+    try:
+        with database.sessions(engine)() as session:
+            found += _documents(session)
+    finally:
+        engine.dispose()
+    return found
+
+
+def _documents(session: Session) -> Iterator[Trouble]:
+    """Documents that cannot be read, jobs without a bike or without a row of the board, and what the search lost."""
+    for row in session.scalars(select(JobRow).execution_options(yield_per=200)):
+        yield from _readable(f"job {row.id}", Job.model_validate, row.document)
+        if row.bike_id is None:
+            yield Trouble(f"job {row.id}", "is about no bike")
+    for bike in session.scalars(select(BikeRow).execution_options(yield_per=200)):
+        yield from _readable(f"bike {bike.id}", KeptBike.model_validate, bike.document)
+    for part in session.scalars(select(PartRow).execution_options(yield_per=200)):
+        yield from _readable(f"part {part.id}", parse_part, part.document)
+    missing = select(JobRow.id).where(JobRow.id.not_in(select(BoardRow.job_id)))
+    for number in session.scalars(missing):
+        yield Trouble(f"job {number}", "does not stand on the board")
+    for kind, table in (("job", JobRow), ("bike", BikeRow), ("part", PartRow)):
+        known = session.scalar(select(func.count(SearchEntryRow.id)).where(SearchEntryRow.kind == kind))
+        there = session.scalar(select(func.count()).select_from(table))
+        if known != there:
+            yield Trouble("search", f"knows {known} of {there} {kind}s")
+
+
+def _readable(where: str, read: Callable[[Any], object], document: Any) -> Iterator[Trouble]:
+    try:
+        read(document)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(map(str, first["loc"]))
+        yield Trouble(where, f"cannot be read: {place}: {describe(first)}"[:200])
+    except (ValueError, KeyError, TypeError) as error:
+        yield Trouble(where, f"cannot be read: {error}"[:200])

@@ -1,0 +1,79 @@
+"""Photographs of bikes: kept re-encoded, one row each; the same picture of a bike is kept once."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from clavis.formats import photographs
+from clavis.store import jobs
+from clavis.store.tables import BikeRow, PhotoRow
+
+MOST_OF_A_BIKE = 200
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A photograph without its picture."""
+
+    id: int
+    caption: str
+    who: str
+    at: datetime
+    width_px: int
+    height_px: int
+    job_id: int | None
+
+
+def of_bike(session: Session, bike_id: int) -> list[Kept]:
+    """The newest first."""
+    columns = (
+        PhotoRow.id, PhotoRow.caption, PhotoRow.who, PhotoRow.at, PhotoRow.width_px, PhotoRow.height_px,
+        PhotoRow.job_id,
+    )  # fmt: skip
+    query = select(*columns).where(PhotoRow.bike_id == bike_id).order_by(PhotoRow.id.desc())
+    return [Kept(*row) for row in session.execute(query)]
+
+
+def add(session: Session, bike_id: int, job_id: int | None, data: bytes, caption: str, who: str) -> int:
+    """Keep a photograph; its number. Raises RefusedError for what is none, or one too many, NotThereError."""
+    if session.get(BikeRow, bike_id) is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    there = session.scalar(select(func.count()).select_from(PhotoRow).where(PhotoRow.bike_id == bike_id)) or 0
+    if there >= MOST_OF_A_BIKE:
+        raise jobs.RefusedError("photo", f"a bike has at most {MOST_OF_A_BIKE} photographs: take one out first")
+    try:
+        found = photographs.read(data)
+    except photographs.PhotographError as error:
+        raise jobs.RefusedError("photo", error.said) from None
+    name = hashlib.sha256(found.picture).hexdigest()
+    same = session.scalar(select(PhotoRow.id).where(PhotoRow.bike_id == bike_id, PhotoRow.sha256 == name))
+    if same is not None:
+        return same
+    row = PhotoRow(
+        bike_id=bike_id, job_id=job_id, sha256=name, picture=found.picture, small=found.small, width_px=found.width_px,
+        height_px=found.height_px, caption=caption.strip()[:120], who=who[:40], at=jobs.now(),
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def picture(session: Session, bike_id: int, photo_id: int, *, small: bool) -> bytes:
+    """Raises NotThereError."""
+    column = PhotoRow.small if small else PhotoRow.picture
+    found = session.scalar(select(column).where(PhotoRow.id == photo_id, PhotoRow.bike_id == bike_id))
+    if found is None:
+        raise jobs.NotThereError("there is no such photograph")
+    return found
+
+
+def remove(session: Session, bike_id: int, photo_id: int) -> None:
+    """Take one out for good. Raises NotThereError."""
+    row = session.get(PhotoRow, photo_id)
+    if row is None or row.bike_id != bike_id:
+        raise jobs.NotThereError("there is no such photograph")
+    session.delete(row)
+    session.commit()
