@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from clavis.demo import world
 from clavis.demo.catalogue import demo_parts
-from clavis.store import bikes, database, jobs, search
+from clavis.store import bikes, database, history, jobs, search
 from clavis.store.tables import Base, BoardRow, JobRow, PartRow
 from tests.store.old_databases import old_database
 
@@ -95,7 +95,7 @@ def test_what_was_answered_for_under_an_old_name_stays_answered_and_can_be_taken
         kept = jobs.open_job(session, 1)
         assert set(kept.job.cleared) == {"front:rotor_oil"}
         assert kept.job.thresholds.rotor_of_fade_ratio == 0.8
-        jobs.undo(session, 1, author)
+        history.undo(session, 1, author)
         assert jobs.open_job(session, 1).job.cleared == {}
     engine.dispose()
 

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.job.wheel import Wheel
-from clavis.store import jobs
+from clavis.store import history, jobs
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, PartRow
 from tests.bikes import fork, own_job
 
@@ -26,7 +26,7 @@ def test_what_follows_from_a_change_is_one_step_and_one_undo(session: Session, j
     opened = jobs.change(session, job_id, 1, MAUD, "front.carrying_id", "k", beside=beside)
     assert (opened.version, opened.job.front.native_rotor_mm, opened.job.front.max_rotor_mm) == (2, 180, 203)
     assert jobs.history(session, job_id)[0].path == "front"
-    jobs.undo(session, job_id, MAUD)
+    history.undo(session, job_id, MAUD)
     assert jobs.open_job(session, job_id).job.front == Wheel()
 
 
@@ -117,7 +117,7 @@ def test_undo_walks_back_change_by_change(session: Session, job_id: int) -> None
     jobs.change(session, job_id, 1, MAUD, "rider.mass_kg", 82.5)
     jobs.change(session, job_id, 2, MAUD, "rider.mass_kg", 90.0)
     jobs.change(session, job_id, 3, MAUD, "bike.kind", "road")
-    undone = [jobs.undo(session, job_id, TESS) for _ in range(4)]
+    undone = [history.undo(session, job_id, TESS, anybodys=True) for _ in range(4)]
     assert [row.path if row else None for row in undone] == ["bike.kind", "rider.mass_kg", "rider.mass_kg", None]
     job = jobs.open_job(session, job_id).job
     assert job == Job(title="A bike")
@@ -131,7 +131,7 @@ def test_rides_come_go_and_come_back(session: Session, job_id: int) -> None:
     assert jobs.open_job(session, job_id).job.rides[0].sections[0].gradient_pct == 10
     jobs.change(session, job_id, 3, MAUD, "rides.hill", None)
     assert jobs.open_job(session, job_id).job.rides == ()
-    jobs.undo(session, job_id, MAUD)
+    history.undo(session, job_id, MAUD)
     assert jobs.open_job(session, job_id).job.rides[0].sections[0].gradient_pct == 10
 
 

@@ -7,7 +7,7 @@ from clavis.core.job.trials import Calibrated, Learnt, SetupFrom, TrialSide
 from clavis.core.parts.models import AnyPart
 from clavis.core.physics.bike import BikeKind
 from clavis.formats.ride_logs import checksum
-from clavis.store import calibrations, jobs, ride_logs
+from clavis.store import calibrations, history, jobs, ride_logs
 from clavis.store.tables import RideLogRow
 from tests.bikes import CATALOGUE, own_job
 from tests.core.proving.test_ride_log import by_hand
@@ -68,7 +68,7 @@ def test_what_is_undone_or_withdrawn_is_offered_no_more(session: Session) -> Non
     calibrations.offer(session, first, opened.job, FITTED)
     jobs.change(session, first, opened.version, AUTHOR, "calibration", None)
     assert calibrations.offered(session, first + 1, JOB) == ()
-    jobs.undo(session, first, AUTHOR)
+    history.undo(session, first, AUTHOR)
     assert len(calibrations.offered(session, first + 1, JOB)) == 1
     calibrations.withdraw(session, first)
     calibrations.withdraw(session, first)

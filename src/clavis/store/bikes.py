@@ -164,6 +164,12 @@ def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeR
     return list(session.scalars(query.limit(most)))
 
 
+def of_fleet(session: Session, fleet: str, most: int) -> list[int]:
+    """Numbers of the bikes of a fleet, by name."""
+    query = select(BikeRow.id).where(BikeRow.fleet == fleet, BikeRow.archived.is_(False)).order_by(BikeRow.name)
+    return list(session.scalars(query.limit(most)))
+
+
 def names(session: Session) -> list[tuple[int, str]]:
     """Number and name of every bike."""
     return [(number, name) for number, name in session.execute(select(BikeRow.id, BikeRow.name).order_by(BikeRow.id))]

@@ -140,6 +140,17 @@ def mechanics(session: Session) -> list[str]:
     return sorted(session.scalars(query))
 
 
+def templates(session: Session, most: int = 40) -> dict[int, str]:
+    """Jobs that are templates, by number, with their titles."""
+    query = (
+        select(BoardRow.job_id, BoardRow.title)
+        .where(BoardRow.state == StayState.TEMPLATE.value)
+        .order_by(BoardRow.title)
+        .limit(most)
+    )
+    return dict(session.execute(query).tuples().all())
+
+
 def stale(session: Session, stamp: str, most: int) -> list[int]:
     """Jobs whose row was made of an older version; of the bikes that are here also those whose row was made by other
     rules or another catalogue. What was handed over stands as it was judged then."""

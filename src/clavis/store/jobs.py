@@ -174,12 +174,13 @@ def since(session: Session, job_id: int, version: int, page: str) -> list[Change
 
 
 def _overlap(a: str, b: str) -> bool:
-    if SIGN_OFF in (a, b):  # what was signed is what the page showed
+    if SIGN_OFF in (a, b) or a.startswith(RESTORED) or b.startswith(RESTORED):  # it is the whole page
         return True
     return a == b or a.startswith(f"{b}.") or b.startswith(f"{a}.")
 
 
-def _validated(document: dict[str, Any], path: str) -> Job:
+def validated(document: dict[str, Any], path: str) -> Job:
+    """A document as a job. Raises RefusedError for the place that was changed."""
     try:
         return Job.model_validate(document)
     except ValidationError as error:
@@ -247,7 +248,7 @@ def change(
     if also.typed is not None or path in document["typed"]:
         others = {place: text for place, text in document["typed"].items() if place != path}
         document["typed"] = others | ({path: also.typed} if also.typed else {})
-    job = _validated(document, path)
+    job = validated(document, path)
     if beside:
         path, before = parent, paths.read(current, parent)
     kept = job.model_dump(mode="json")
@@ -287,8 +288,8 @@ def _written(session: Session, row: JobRow, author: Author, job: Job, document: 
 
 
 SIGNED = frozenset({"signed_off", "signed_before"})
-SIGN_OFF, TAKEN_BACK = "sign_off", "taken_back"
-"""steps of the history that stand for several places of a job at once"""
+SIGN_OFF, TAKEN_BACK, RESTORED = "sign_off", "taken_back", "restored."
+"""steps of the history that stand for several places of a job at once; the last with the version brought back"""
 _LONGEST_TOLD = 200
 
 
@@ -323,6 +324,29 @@ def sign_off(session: Session, opened: Opened, author: Author, after: Job) -> Op
     return _written(session, row, author, after, documents[1], _Step(SIGN_OFF, was, then))
 
 
+def set_places(
+    session: Session, job_id: int, base_version: int, author: Author, places: dict[str, Any], path: str,
+    undoes: int | None = None,
+) -> Opened:  # fmt: skip
+    """Several places of a job at once, as one step of the history. Raises RefusedError, NotThereError, ConflictError
+    where it was changed since ``base_version``."""
+    row = session.get(JobRow, job_id, populate_existing=True)
+    if row is None:
+        raise NotThereError(f"there is no job {job_id}")
+    if row.version != base_version:
+        raise ConflictError(path, "somebody", None)
+    if set(places) & SIGNED:
+        raise RefusedError(path, "a sign-off is not changed: it is given, or taken back")
+    before = Job.model_validate(row.document)
+    was = before.model_dump(mode="json")
+    job = validated(was | places, path)
+    if set(places) - BESIDE_THE_SETUP:
+        job = without_sign_off(job, author.who, path)
+    document = job.model_dump(mode="json")
+    step = _Step(path, {place: was[place] for place in places}, {place: document[place] for place in places}, undoes)
+    return _written(session, row, author, job, document, step)
+
+
 def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow | None = None) -> Opened:
     """Take a sign-off back: it stands no more and is kept on record. With ``undoes`` the step that signed it, all that
     it changed is as it was before. Raises NotThereError, RefusedError where there is none."""
@@ -339,30 +363,6 @@ def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow |
         job = Job.model_validate(document)
     step = _Step(TAKEN_BACK, None, None, undoes.id if undoes is not None else None)
     return _written(session, row, author, job, document, step)
-
-
-def next_undone(session: Session, job_id: int) -> ChangeRow | None:
-    """The change that an undo would take back: the newest that is neither an undo nor undone; None where nothing is
-    left."""
-    rows = history(session, job_id)
-    undone = {row.undoes for row in rows if row.undoes}
-    return next((r for r in rows if r.undoes is None and r.id not in undone and r.path not in ("", TAKEN_BACK)), None)
-
-
-def undo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
-    """Take back the newest change that is neither an undo nor undone; None where nothing is left to undo."""
-    last = next_undone(session, job_id)
-    if last is None:
-        return None
-    if last.path == SIGN_OFF:
-        still = open_job(session, job_id).job.signed_off is not None
-        if not still:
-            raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
-        take_back(session, job_id, author, last)
-        return last
-    version = version_of(session, job_id) or 0
-    change(session, job_id, version, author, last.path, last.before, also=Also(undoes=last.id))
-    return last
 
 
 def history(session: Session, job_id: int) -> list[ChangeRow]:

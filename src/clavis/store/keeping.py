@@ -13,8 +13,8 @@ from clavis.core.keeping.carry_over import Paces, VisitNote, fitted_anew, taken_
 from clavis.core.keeping.returning import next_job
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
-from clavis.store import bikes, jobs
-from clavis.store.tables import JobRow
+from clavis.store import bikes, history, jobs
+from clavis.store.tables import ChangeRow, JobRow
 
 
 def visit_of(opened: jobs.Opened, who: str) -> VisitNote:
@@ -61,14 +61,22 @@ def sign_off(
     return jobs.sign_off(session, opened, author, after)
 
 
-def undo(session: Session, job_id: int, author: jobs.Author) -> None:
-    """Take the newest change of a job back; where that is a sign-off, what it put on the bike is off it again."""
-    last = jobs.next_undone(session, job_id)
+def undo(session: Session, job_id: int, author: jobs.Author, *, anybodys: bool = False) -> ChangeRow | None:
+    """Take the newest step of a job back; where that is a sign-off, what it put on the bike is off it again. Raises
+    what ``history.undo`` raises."""
+    last = history.next_undo(session, job_id)
     opened = jobs.open_job(session, job_id)
-    if last is not None and last.path == jobs.SIGN_OFF and opened.job.signed_off is not None and opened.bike_id:
+    mine = last is not None and (anybodys or last.who == author.who)
+    if (
+        mine
+        and last is not None
+        and last.path == jobs.SIGN_OFF
+        and opened.job.signed_off is not None
+        and opened.bike_id
+    ):
         name = f"job-{job_id}-{last.version}"
         bikes.changed(session, opened.bike_id, lambda bike: without_visit(bike, name), author.who, "sign-off undone")
-    jobs.undo(session, job_id, author)
+    return history.undo(session, job_id, author, anybodys=anybodys)
 
 
 def begin_again(session: Session, bike_id: int, author: jobs.Author) -> int:

@@ -2,13 +2,14 @@
 
 import re
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from clavis.core.sentences import say
 from clavis.store import jobs
-from clavis.store.tables import BikeRow, PersonRow
+from clavis.store.tables import BikeRow, ChangeRow, JobRow, PersonRow
 
 _PHONE = re.compile(r"^[0-9+()/ .-]{3,40}$")
 _EMAIL = re.compile(r"^[^@\s]{1,64}@[^@\s.]+(\.[^@\s.]+)+$")
@@ -79,6 +80,13 @@ def _known(session: Session, person: PersonData) -> PersonRow | None:
     )
 
 
+def _without_name(value: Any) -> Any:
+    """A rider's name out of a step of the history: the name itself, or a rider's record."""
+    if isinstance(value, dict):
+        return {**value, "name": ""} if "name" in value else value
+    return "" if isinstance(value, str) else value
+
+
 def open_person(session: Session, person_id: int) -> tuple[PersonRow, list[BikeRow]]:
     """A person with their bikes. Raises NotThereError."""
     row = session.get(PersonRow, person_id)
@@ -89,9 +97,18 @@ def open_person(session: Session, person_id: int) -> tuple[PersonRow, list[BikeR
 
 
 def erase(session: Session, person_id: int) -> int:
-    """Erase a person: their bikes stay, and are nobody's. Riders' names in their jobs are the jobs' own (they go with
-    the job). How many bikes they had. Raises NotThereError."""
+    """Erase a person for good: name, telephone, e-mail, and their name as a rider in the jobs of their bikes and in
+    those jobs' histories. The bikes stay, and are nobody's. How many there were. Raises NotThereError."""
     row, owned = open_person(session, person_id)
+    of_their_bikes = select(JobRow).where(JobRow.bike_id.in_([bike.id for bike in owned]))
+    for job in session.scalars(of_their_bikes).all():
+        rider = job.document.get("rider", {})
+        if row.name and rider.get("name", "") == row.name:
+            job.document = {**job.document, "rider": {**rider, "name": ""}}
+            job.version += 1
+        steps = select(ChangeRow).where(ChangeRow.job_id == job.id, ChangeRow.path.in_(("rider.name", "rider")))
+        for step in session.scalars(steps).all():
+            step.before, step.after = _without_name(step.before), _without_name(step.after)
     session.execute(update(BikeRow).where(BikeRow.person_id == person_id).values(person_id=None))
     session.delete(row)
     session.commit()

@@ -15,7 +15,7 @@ MOST_OF_A_BIKE = 200
 
 
 @dataclass(frozen=True)
-class Kept:
+class KeptPhoto:
     """A photograph without its picture."""
 
     id: int
@@ -27,14 +27,14 @@ class Kept:
     job_id: int | None
 
 
-def of_bike(session: Session, bike_id: int) -> list[Kept]:
+def of_bike(session: Session, bike_id: int) -> list[KeptPhoto]:
     """The newest first."""
     columns = (
         PhotoRow.id, PhotoRow.caption, PhotoRow.who, PhotoRow.at, PhotoRow.width_px, PhotoRow.height_px,
         PhotoRow.job_id,
     )  # fmt: skip
     query = select(*columns).where(PhotoRow.bike_id == bike_id).order_by(PhotoRow.id.desc())
-    return [Kept(*row) for row in session.execute(query)]
+    return [KeptPhoto(*row) for row in session.execute(query)]
 
 
 def add(session: Session, bike_id: int, job_id: int | None, data: bytes, caption: str, who: str) -> int:

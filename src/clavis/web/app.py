@@ -22,8 +22,8 @@ from clavis.web.build import build, papers, supply, work
 from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
-from clavis.web.job import job, why
-from clavis.web.keep import bikes, due, keep
+from clavis.web.job import copies, history, job, why
+from clavis.web.keep import bikes, due, files, fleet, keep, persons
 from clavis.web.measure import measure
 from clavis.web.parts import parts
 from clavis.web.prove import heat, instruments, logs, prove, runs
@@ -36,11 +36,12 @@ from clavis.web.shell.settings import Settings
 
 WEB = Path(__file__).parent
 ROOMS = (
-    *(board, parts, rules, job, why),
+    *(board, parts, rules, job, history, copies, why),
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
-    *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs, keep, bikes, due),
+    *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs),
+    *(keep, bikes, due, files, persons, fleet),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})

@@ -371,6 +371,8 @@ class StayState(StrEnum):
     READY = "ready"
     HANDED_OVER = "handed_over"
     ARCHIVED = "archived"
+    TEMPLATE = "template"
+    """no bike of its own: what new jobs about a kind of bike begin with"""
 
 
 HERE = (StayState.BOOKED, StayState.ON_THE_BENCH, StayState.WAITS_FOR_PARTS, StayState.READY)

@@ -43,6 +43,11 @@ def _wheel(wheel: Wheel, bike: KeptBike, end: End, today: date) -> Wheel:
     return Wheel.model_validate(told)
 
 
+def wheels_without_readings(job: Job) -> dict[str, Wheel]:
+    """Both wheels of a job with the parts that are on them, and without what a look alone can tell."""
+    return {end.value: Wheel.model_validate(job.wheel(end).model_dump() | _blank()) for end in End}
+
+
 def next_job(bike: KeptBike, last: Job | None, today: date) -> Job:
     """The job of a bike that comes back.
 

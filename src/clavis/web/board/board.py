@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core.job.document import HERE, Job, StayState
+from clavis.core.keeping.copies import copied_job
 from clavis.core.units import System
 from clavis.formats import job_file
 from clavis.store import board as board_rows
@@ -38,6 +39,7 @@ class Shown(StrEnum):
     READY = StayState.READY.value
     HANDED_OVER = StayState.HANDED_OVER.value
     ARCHIVED = StayState.ARCHIVED.value
+    TEMPLATE = StayState.TEMPLATE.value
 
     @property
     def state(self) -> StayState | None:
@@ -141,7 +143,8 @@ def _page(
     here = sum(counts[state] for state in HERE)
     return render(
         request, reading, "board/board.html", status, problem=problem, counts=counts, here_count=here,
-        mechanics=board_rows.mechanics(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),
+        mechanics=board_rows.mechanics(session),
+        templates=board_rows.templates(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),
     )  # fmt: skip
 
 
@@ -174,8 +177,18 @@ def change_stay(
 
 
 @router.post("/jobs")
-def new_job(session: SessionDep, author: AuthorDep, title: Annotated[str, Form(max_length=80)] = "") -> Response:
-    number = jobs.create_job(session, Job(title=title.strip()), author)
+def new_job(
+    session: SessionDep, author: AuthorDep, title: Annotated[str, Form(max_length=80)] = "",
+    template: Annotated[str, Form(max_length=10)] = "",
+) -> Response:  # fmt: skip
+    """A new job about a new bike; from a template with what stands there."""
+    job = Job()
+    if template.isdecimal():
+        kept = board_rows.templates(session).get(int(template))
+        if kept is None:
+            raise HTTPException(422, "This template is not there any more.")
+        job = copied_job(jobs.open_job(session, int(template)).job, template=True)
+    number = jobs.create_job(session, job.model_copy(update={"title": title.strip()}), author)
     return RedirectResponse(f"/jobs/{number}/intake", 303)
 
 

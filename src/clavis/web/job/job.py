@@ -1,24 +1,20 @@
 """A job's pages: eight stations under one address scheme, fields that save as they change, history, undo, export."""
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import APIRouter, Form
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
 from clavis.core.job.maker_data import blanks_of
 from clavis.core.parts.mounts import End
-from clavis.core.wording.labels import field_word
 from clavis.formats import job_file
-from clavis.store import job_transfer, jobs, keeping
-from clavis.store.tables import ChangeRow
+from clavis.store import job_transfer, jobs
 from clavis.web.shell.bench import Bench, bench
 from clavis.web.shell.form_fields import FieldView, with_error
 from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import fields_of
-from clavis.web.shell.templates import page_address
 from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
 
 router = APIRouter()
@@ -27,34 +23,6 @@ router = APIRouter()
 @router.get("/jobs/{job_id}")
 def open_job(job_id: int) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/{Station.INTAKE.value}", 303)
-
-
-@dataclass(frozen=True)
-class Told:
-    """A change as the history tells it: of a whole record, only what differs."""
-
-    row: ChangeRow
-    before: str
-    after: str
-
-
-def told(row: ChangeRow) -> Told:
-    before, after = row.before, row.after
-    if isinstance(before, dict) and isinstance(after, dict):
-        differing = [k for k in after if before.get(k) != after[k]]
-        return Told(row, *(_parts_of(record, row.path, differing) for record in (before, after)))
-    return Told(row, *("" if value is None else str(value) for value in (before, after)))
-
-
-def _parts_of(record: dict[str, Any], path: str, names: list[str]) -> str:
-    shown = ((field_word(f"{path}.{name}").lower(), record.get(name)) for name in names)
-    return ", ".join(f"{word} {'–' if value is None else value}" for word, value in shown)
-
-
-@router.get("/jobs/{job_id}/history")
-def history(v: VisitDep) -> Response:
-    rows = [told(row) for row in jobs.history(v.session, v.job_id)]
-    return v.page(None, "job/history.html", rows=rows)
 
 
 @router.get("/jobs/{job_id}/export")
@@ -134,15 +102,3 @@ def toggle(
     if len(chosen) == len(had):
         chosen.append(value)
     return c.answered(c.or_refused(lambda: c.keep_newest(path, chosen)), room)
-
-
-@router.post("/jobs/{job_id}/undo")
-def undo(c: ChangeDep) -> Response:
-    """Take the newest change back, then show the page again."""
-    try:
-        keeping.undo(c.session, c.job_id, c.author)
-    except jobs.RefusedError as error:
-        raise HTTPException(409, f"This cannot be taken back by itself: {c.reading.told(error.said)}") from None
-    back = page_address(c.request)
-    place = back if c.request.headers.get("hx-current-url") and back.startswith(f"/jobs/{c.job_id}/") else ""
-    return Response(headers={"HX-Redirect": place or f"/jobs/{c.job_id}/history"}, status_code=200)

@@ -15,6 +15,7 @@ from clavis.core.keeping.bike import KeptBike, LogEntry, OdometerReading, Outcom
 from clavis.core.keeping.due import RETORQUED
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import Words, say
+from clavis.formats.photographs import LARGEST_BYTES
 from clavis.store import bikes, jobs, keeping, people
 from clavis.web.keep.book import OUTCOMES, READ_WITH, Book, book_of, weekly_words
 from clavis.web.shell.bench import SessionDep
@@ -46,8 +47,13 @@ def shown_of(book: Book) -> dict[str, Any]:
     """What the templates of a bike's book are given."""
     return {
         "book": book, "bike": book.opened.bike, "read_with": READ_WITH, "outcomes": OUTCOMES,
-        "weekly_words": weekly_words(book.weekly), "refused": "", "typed": {},
+        "weekly_words": weekly_words(book.weekly), "refused": "", "typed": {}, "photo_limit": photo_limit(),
     }  # fmt: skip
+
+
+def photo_limit() -> int:
+    """Megabytes that a photograph may have, as it is told and checked before it is sent."""
+    return LARGEST_BYTES // 1_000_000
 
 
 def at_bike(request: Request, session: SessionDep, reading: ReaderDep, bike_id: int) -> AtBike:

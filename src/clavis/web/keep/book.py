@@ -17,7 +17,7 @@ from clavis.core.keeping.wear_state import Lines, WearNeed, WearState, wear_stat
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.units import System
-from clavis.store import bikes
+from clavis.store import bikes, photos
 from clavis.web.keep.wear_picture import WearPicture, wear_picture
 
 
@@ -59,6 +59,7 @@ class Book:
     visits: tuple[VisitBox, ...]
     lives: tuple[PartLife, ...]
     jobs: list[tuple[int, str, datetime, str]]
+    photos: list[photos.KeptPhoto]
     weekly: WeeklyDistance | None
     now_km: float | None
     today: date
@@ -124,7 +125,8 @@ def book_of(session: Session, opened: bikes.OpenedBike, system: System) -> Book:
     weekly = weekly_distance(bike)
     return Book(
         opened, due_of(bike, today, lines), wear, hints_of(states), _visits(opened), tuple(reversed(bike.lives)),
-        bikes.jobs_of(session, opened.id), weekly, distance_on(bike, today, weekly), today,
+        bikes.jobs_of(session, opened.id), photos.of_bike(session, opened.id), weekly,
+        distance_on(bike, today, weekly), today,
     )  # fmt: skip
 
 

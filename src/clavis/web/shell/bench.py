@@ -30,6 +30,7 @@ from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import due_list, jobs, shelf
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
+from clavis.web.shell.history_words import UndoOffer, undo_offer
 from clavis.web.shell.job_fields import field_view
 from clavis.web.shell.readers import Reader
 from clavis.web.shell.station_states import StationView, station_views
@@ -152,6 +153,11 @@ class Bench:
     @cached_property
     def signed(self) -> SignedState:
         return signed_state(self.job, self.evaluation, self.catalogue)
+
+    @cached_property
+    def undo(self) -> UndoOffer:
+        """What the buttons of the head would take back, or do again."""
+        return undo_offer(self.session, self.opened.id, self.catalogue)
 
     @property
     def has_proposal(self) -> bool:

@@ -12,7 +12,7 @@ from clavis.core.units import System
 from clavis.core.wording.sentences import render as render_words
 from clavis.store import jobs
 
-WHO_COOKIE, UNITS_COOKIE = "clavis_who", "clavis_units"
+WHO_COOKIE, UNITS_COOKIE, SAID_COOKIE = "clavis_who", "clavis_units", "clavis_said"
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,8 @@ class Reader:
 
     who: str
     system: System
+    said: str = ""
+    """what was done by the last request, to be said once on the page that follows it"""
 
     def told(self, words: Words) -> str:
         """Words in the reader's units."""
@@ -30,7 +32,8 @@ class Reader:
 def reader(request: Request) -> Reader:
     chosen = request.cookies.get(UNITS_COOKIE, System.METRIC.value)
     system = System(chosen) if chosen in {s.value for s in System} else System.METRIC
-    return Reader(unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), system)
+    said = unquote(request.cookies.get(SAID_COOKIE, ""))[:200]
+    return Reader(unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), system, said)
 
 
 ReaderDep = Annotated[Reader, Depends(reader)]

@@ -17,7 +17,7 @@ from clavis.core.units import System
 from clavis.core.wording.labels import field_word
 from clavis.store import jobs
 from clavis.web.shell.bench import Bench, SessionDep, bench, bench_of
-from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
+from clavis.web.shell.readers import SAID_COOKIE, AuthorDep, Reader, ReaderDep
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import Gather, context_of, gathers, new_page
 from clavis.web.shell.templates import render, text_of
@@ -47,9 +47,13 @@ class Visit:
     def page(self, room: Room | None, template: str, **more: Any) -> HTMLResponse:
         """The whole page of a room, or of none of them."""
         station = room.station if room else None
-        return self.piece(
-            template, station=station, room=room or "", page=new_page(), others="", said_once="", oob=False, **more
-        )  # fmt: skip
+        said = self.reading.said
+        answer = self.piece(
+            template, station=station, room=room or "", page=new_page(), others="", said_once=said, oob=False, **more
+        )
+        if said:
+            answer.delete_cookie(SAID_COOKIE, samesite="strict", httponly=True)
+        return answer
 
     def station(self, station: Station, lane: str, gathered: dict[str, Any]) -> HTMLResponse:
         """The whole page of a station; ``lane`` is the wheel shown where only one has room."""

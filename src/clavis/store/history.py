@@ -1,0 +1,132 @@
+"""Undo, redo, and any moment of a job brought back. Each is a step of the history itself: nothing is ever taken out."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from clavis.core.errors import QuantityError
+from clavis.core.job import paths
+from clavis.core.job.document import Job
+from clavis.core.sentences import say
+from clavis.store import jobs
+from clavis.store.jobs import RESTORED, SIGN_OFF, SIGNED, TAKEN_BACK, Also, Author, RefusedError
+from clavis.store.tables import ChangeRow
+
+LOOKED_BACK = 400
+"""so many of the newest steps are looked at for what may be undone or done again"""
+
+
+class OthersError(RefusedError):
+    """The newest step is another person's, and it was not said that it may be taken back."""
+
+    def __init__(self, step: ChangeRow) -> None:
+        self.step = step
+        super().__init__(step.path, say("the newest change is {who}’s", who=step.who))
+
+
+def steps(session: Session, job_id: int, most: int = LOOKED_BACK, page: int = 0) -> list[ChangeRow]:
+    """The newest first."""
+    query = select(ChangeRow).where(ChangeRow.job_id == job_id).order_by(ChangeRow.version.desc())
+    return list(session.scalars(query.limit(most).offset(most * page)))
+
+
+def in_effect(rows: Sequence[ChangeRow]) -> dict[int, bool]:
+    """Which of the newest steps still stand: one that was undone does not, until the undo itself was undone."""
+    undone_by: dict[int, list[int]] = {}
+    for row in rows:
+        if row.undoes is not None:
+            undone_by.setdefault(row.undoes, []).append(row.id)
+    stands: dict[int, bool] = {}
+    for row in sorted(rows, key=lambda r: r.id, reverse=True):  # what undoes a step came after it
+        stands[row.id] = not any(stands.get(later, True) for later in undone_by.get(row.id, ()))
+    return stands
+
+
+def next_undo(session: Session, job_id: int) -> ChangeRow | None:
+    """The step that an undo would take back: the newest that stands and is itself no undo; None where none is left."""
+    rows = steps(session, job_id)
+    stands = in_effect(rows)
+    own = (r for r in rows if r.undoes is None and r.path not in ("", TAKEN_BACK))
+    return next((r for r in own if stands[r.id]), None)
+
+
+def next_redo(session: Session, job_id: int) -> tuple[ChangeRow, ChangeRow] | None:
+    """The newest undo that stands, with the step that it took back, where nothing else was done since; None where there
+    is none. A sign-off is not done again: it is signed anew."""
+    rows = steps(session, job_id)
+    stands, by_id = in_effect(rows), {row.id: row for row in rows}
+    for row in rows:
+        if row.undoes is None:
+            return None  # something new was done since
+        step = by_id.get(row.undoes)
+        if step is not None and step.undoes is None and stands[row.id]:
+            return None if step.path in (SIGN_OFF, TAKEN_BACK) or row.path == TAKEN_BACK else (row, step)
+    return None
+
+
+def undo(session: Session, job_id: int, author: Author, *, anybodys: bool = False) -> ChangeRow | None:
+    """Take back the newest step that stands; None where nothing is left to undo. Raises OthersError, RefusedError."""
+    last = next_undo(session, job_id)
+    if last is None:
+        return None
+    if last.who != author.who and not anybodys:
+        raise OthersError(last)
+    if last.path == SIGN_OFF:
+        if jobs.open_job(session, job_id).job.signed_off is None:
+            raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
+        jobs.take_back(session, job_id, author, last)
+    else:
+        _set(session, job_id, author, last.path, last.before, last.id)
+    return last
+
+
+def redo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
+    """Do again what was undone last; None where there is nothing, or something else was done since."""
+    found = next_redo(session, job_id)
+    if found is None:
+        return None
+    taken_back, step = found
+    _set(session, job_id, author, step.path, step.after, taken_back.id)
+    return step
+
+
+def _set(session: Session, job_id: int, author: Author, path: str, value: Any, undoes: int) -> None:
+    version = jobs.version_of(session, job_id) or 0
+    if path.startswith(RESTORED):
+        jobs.set_places(session, job_id, version, author, value, path, undoes)
+    else:
+        jobs.change(session, job_id, version, author, path, value, also=Also(undoes=undoes))
+
+
+def moment(session: Session, job_id: int, version: int) -> Job:
+    """The job as it was at a version; its sign-offs as they are today. Raises RefusedError where that cannot be
+    told."""
+    opened = jobs.open_job(session, job_id)
+    document = opened.job.model_dump(mode="json")
+    signed = {name: document[name] for name in SIGNED}
+    query = select(ChangeRow).where(ChangeRow.job_id == job_id, ChangeRow.version > version)
+    for row in session.scalars(query.order_by(ChangeRow.version.desc())):
+        if row.path == "":
+            raise RefusedError("version", "the job was not there then")
+        if row.path == TAKEN_BACK:
+            continue
+        if row.path == SIGN_OFF or row.path.startswith(RESTORED):
+            document |= row.before
+            continue
+        try:
+            document = paths.write(document, row.path, row.before)
+        except QuantityError as error:
+            raise RefusedError("version", error.said) from None
+    return jobs.validated(document | signed, "version")
+
+
+def restore(session: Session, job_id: int, version: int, author: Author) -> None:
+    """Bring a job back to what it was at a version, as one step of its history. Raises RefusedError."""
+    opened = jobs.open_job(session, job_id)
+    then = moment(session, job_id, version).model_dump(mode="json")
+    now = opened.job.model_dump(mode="json")
+    places = {name: then[name] for name in then if then[name] != now[name] and name not in SIGNED}
+    if places:
+        jobs.set_places(session, job_id, opened.version, author, places, f"{RESTORED}{version}")

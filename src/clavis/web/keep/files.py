@@ -1,0 +1,83 @@
+"""What goes out of a bike's book and comes into it as files: photographs, and readings as a table."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, HTTPException, UploadFile
+from starlette.responses import Response
+
+from clavis.core.errors import ProfileError
+from clavis.core.keeping.bike import KeptBike
+from clavis.formats import readings_csv
+from clavis.store import bikes, jobs, photos
+from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep
+from clavis.web.shell.bench import SessionDep
+from clavis.web.shell.readers import name_of
+
+router = APIRouter()
+UNCHANGING = "private, max-age=31536000, immutable"
+
+
+@router.post("/bikes/{bike_id}/photos")
+def add_photo(
+    c: ActDep, file: UploadFile, caption: Annotated[str, Form(max_length=120)] = "",
+    job: Annotated[int | None, Form(ge=1, le=2**31 - 1)] = None,
+) -> Response:  # fmt: skip
+    """Keep a photograph, from a camera or a file."""
+    try:
+        of_job = job if job in [number for number, *_ in bikes.jobs_of(c.session, c.opened.id)] else None
+        photos.add(c.session, c.opened.id, of_job, file.file.read(), caption, c.author.who)
+        c.session.commit()
+    except jobs.RefusedError as error:
+        words = f"{name_of(file, 'photograph')}: {c.reading.told(error.said)}"
+        return c.refused(words)
+    return AtBike(c.request, c.session, c.reading, c.opened).shown("keep/book.html")
+
+
+@router.get("/bikes/{bike_id}/photos/{photo_id}.jpg")
+def whole(session: SessionDep, bike_id: int, photo_id: int) -> Response:
+    return _picture(session, bike_id, photo_id, small=False)
+
+
+@router.get("/bikes/{bike_id}/photos/{photo_id}/small.jpg")
+def small(session: SessionDep, bike_id: int, photo_id: int) -> Response:
+    return _picture(session, bike_id, photo_id, small=True)
+
+
+def _picture(session: SessionDep, bike_id: int, photo_id: int, *, small: bool) -> Response:
+    try:
+        data = photos.picture(session, bike_id, photo_id, small=small)
+    except jobs.NotThereError as error:
+        raise HTTPException(404, str(error.said)) from None
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": UNCHANGING})
+
+
+@router.post("/bikes/{bike_id}/photos/{photo_id}/remove")
+def remove_photo(c: ActDep, photo_id: int) -> Response:
+    try:
+        photos.remove(c.session, c.opened.id, photo_id)
+    except jobs.NotThereError as error:
+        raise HTTPException(404, c.reading.told(error.said)) from None
+    return AtBike(c.request, c.session, c.reading, c.opened).shown("keep/book.html")
+
+
+@router.get("/bikes/{bike_id}/readings.csv")
+def readings_out(at: AtBikeDep) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="clavis-bike-{at.opened.id}-readings.csv"'}
+    return Response(readings_csv.to_csv(at.opened.bike), media_type="text/csv", headers=headers)
+
+
+@router.post("/bikes/{bike_id}/readings.csv")
+def readings_in(c: ActDep, file: UploadFile) -> Response:
+    """Readings of a table, each on the part that was on the bike on its day; all of them or none."""
+    data = file.file.read()
+    name = name_of(file, "table")
+    try:
+        rows = readings_csv.parse(data)
+        _, new = readings_csv.added(c.opened.bike, rows, c.author.who)
+    except ProfileError as error:
+        return c.refused(f"{name}: {c.reading.told(error.said)}")
+
+    def act(bike: KeptBike) -> KeptBike:
+        return readings_csv.added(bike, rows, c.author.who)[0]
+
+    return c.done(act, f"{new} readings from {name}")

@@ -1,0 +1,60 @@
+"""One proposal for every equal bike of a fleet: looked at first, then a job for each that was chosen."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Form
+from starlette.responses import RedirectResponse, Response
+
+from clavis.core.keeping.copies import Alike, alike, same_proposal
+from clavis.store import bikes, jobs
+from clavis.web.shell.visit import ChangeDep, Visit, VisitDep
+
+router = APIRouter()
+MOST = 200
+
+
+@dataclass(frozen=True)
+class FleetLine:
+    """One other bike of the fleet, and how it compares."""
+
+    opened: bikes.OpenedBike
+    alike: Alike
+
+
+def _others(v: Visit) -> list[FleetLine]:
+    own = v.bench.opened.bike_id
+    fleet = bikes.open_bike(v.session, own).bike.fleet if own is not None else ""
+    found = []
+    for number in bikes.of_fleet(v.session, fleet, MOST) if fleet else []:
+        if number == own:
+            continue
+        opened = bikes.open_bike(v.session, number)
+        newest = bikes.newest_job(v.session, number)
+        last = jobs.open_job(v.session, newest).job if newest is not None else None
+        found.append(FleetLine(opened, alike(v.bench.job, opened.bike, last)))
+    return found
+
+
+@router.get("/jobs/{job_id}/fleet")
+def look(v: VisitDep) -> Response:
+    """Which bikes of the fleet are like this one, before anything is done."""
+    return v.page(None, "keep/fleet.html", lines=_others(v), proposes=v.bench.job.proposes)
+
+
+@router.post("/jobs/{job_id}/fleet")
+def carry_over(c: ChangeDep, bike: Annotated[list[int], Form()]) -> Response:
+    """A job with the same proposal for every bike that was chosen and is equal, all of them or none."""
+    if not c.bench.job.proposes:
+        raise c.refused(409, "This job proposes nothing that could be carried over.")
+    equal = {line.opened.id: line.opened for line in _others(c) if line.alike.equal}
+    chosen = [equal[number] for number in dict.fromkeys(bike) if number in equal]
+    if len(chosen) != len(set(bike)):
+        raise c.refused(409, "A bike that was chosen is not equal any more: look again.")
+    for opened in chosen:
+        newest = bikes.newest_job(c.session, opened.id)
+        last = jobs.open_job(c.session, newest).job if newest is not None else None
+        job = same_proposal(c.bench.job, opened.bike, last, bikes.today())
+        jobs.lay_down(c.session, job, c.author, bike_id=opened.id)
+    c.session.commit()
+    return RedirectResponse("/", 303)

@@ -1,0 +1,110 @@
+"""Undo, redo, and any moment brought back: against a plain list of what the job was at every step."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy.orm import Session
+
+from clavis.core.job.document import Job
+from clavis.store import database, history, jobs
+from clavis.store.history import OthersError
+
+MAUD, TESS = jobs.Author("Maud", "p1"), jobs.Author("Tess", "p2")
+
+
+@pytest.fixture
+def job_id(session: Session) -> int:
+    return jobs.create_job(session, Job(title="A bike"), MAUD)
+
+
+def set_(session: Session, job_id: int, path: str, value: Any, author: jobs.Author = MAUD) -> None:
+    jobs.change(session, job_id, jobs.version_of(session, job_id) or 0, author, path, value)
+
+
+def job(session: Session, job_id: int) -> Job:
+    return jobs.open_job(session, job_id).job
+
+
+def test_redo_does_again_what_was_undone_until_something_else_is_done(session: Session, job_id: int) -> None:
+    set_(session, job_id, "rider.mass_kg", 70)
+    set_(session, job_id, "rider.mass_kg", 80)
+    history.undo(session, job_id, MAUD)
+    history.undo(session, job_id, MAUD)
+    assert job(session, job_id).rider.mass_kg is None
+    assert history.redo(session, job_id, MAUD) and job(session, job_id).rider.mass_kg == 70
+    assert history.redo(session, job_id, MAUD) and job(session, job_id).rider.mass_kg == 80
+    assert history.redo(session, job_id, MAUD) is None
+    history.undo(session, job_id, MAUD)
+    assert job(session, job_id).rider.mass_kg == 70
+    set_(session, job_id, "bike.kind", "road")
+    assert history.redo(session, job_id, MAUD) is None
+    assert job(session, job_id).rider.mass_kg == 70
+
+
+def test_another_persons_step_is_not_taken_back_unasked(session: Session, job_id: int) -> None:
+    set_(session, job_id, "rider.mass_kg", 70, TESS)
+    with pytest.raises(OthersError) as refused:
+        history.undo(session, job_id, MAUD)
+    assert refused.value.step.who == "Tess" and job(session, job_id).rider.mass_kg == 70
+    assert history.undo(session, job_id, MAUD, anybodys=True)
+    assert job(session, job_id).rider.mass_kg is None
+
+
+def test_any_moment_is_brought_back_as_a_step_of_its_own(session: Session, job_id: int) -> None:
+    ride = {"id": "hill", "name": "Hill", "sections": [{"length_m": 500, "gradient_pct": 8, "speed_kmh": 30}]}
+    was = [job(session, job_id)]
+    for path, value in (
+        ("rider.mass_kg", 70),
+        ("rides.hill", ride),
+        ("rides.hill.name", "The hill"),
+        ("bike.kind", "road"),
+        ("rides.hill", None),
+    ):
+        set_(session, job_id, path, value)
+        was.append(job(session, job_id))
+    for version in (1, 2, 3, 4, 5):
+        history.restore(session, job_id, version, MAUD)
+        assert job(session, job_id) == was[version - 1], version
+        assert history.moment(session, job_id, version) == was[version - 1]
+        history.undo(session, job_id, MAUD)
+        assert job(session, job_id) == was[-1]
+        history.redo(session, job_id, MAUD)
+        assert job(session, job_id) == was[version - 1]
+        history.undo(session, job_id, MAUD)
+    with pytest.raises(jobs.RefusedError, match="not there then"):
+        history.restore(session, job_id, 0, MAUD)
+
+
+STEPS = st.lists(
+    st.one_of(
+        st.tuples(st.sampled_from(["rider.mass_kg", "bike.mass_kg", "load.luggage_kg"]), st.integers(20, 100)),
+        st.sampled_from([("undo", 0), ("redo", 0)]),
+    ),
+    max_size=14,
+)
+
+
+@settings(max_examples=40)
+@given(STEPS)
+def test_undo_and_redo_are_those_of_a_plain_list(tmp_path_factory: pytest.TempPathFactory, steps: list[Any]) -> None:
+    """Whatever is done, undone and done again: the job is what a list of states with a finger on it says."""
+    engine = database.open_engine(tmp_path_factory.mktemp("undo") / "a.db")
+    with database.sessions(engine)() as session:
+        number = jobs.create_job(session, Job(), MAUD)
+        states, at = [job(session, number)], 0
+        for what, value in steps:
+            if what == "undo":
+                history.undo(session, number, MAUD)
+                at = max(at - 1, 0)
+            elif what == "redo":
+                history.redo(session, number, MAUD)
+                at = min(at + 1, len(states) - 1)
+            else:
+                before = job(session, number)
+                set_(session, number, what, value)
+                if job(session, number) != before:
+                    states, at = [*states[: at + 1], job(session, number)], at + 1
+            assert job(session, number) == states[at]
+    engine.dispose()
