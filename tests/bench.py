@@ -22,10 +22,12 @@ from clavis.core.physics.descent import Sharing, Style, Weather, heat_steps, pla
 from clavis.core.physics.heat import CAPACITY_COLUMNS, WornBrake, node_row, peaks_of
 from clavis.core.physics.road import Section, road_of_sections
 from clavis.core.selection.candidates import choose
+from clavis.store import board
 from clavis.web.app import create_app
 from clavis.web.shell.settings import Settings
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 from tests.conftest import browserlike
+from tests.large_workshop import laid
 
 HOUR = tuple(
     Section(length_m=1500, gradient_pct=g, speed_kmh=28, corner_kmh=c)
@@ -283,3 +285,44 @@ def test_twenty_finalists_with_128_samples(benchmark, hour_job) -> None:
         return [certainty(wheel, drawn) for _ in range(20)]
 
     benchmark(finalists)
+
+
+@pytest.fixture(scope="module")
+def large(tmp_path_factory):
+    """2,000 bikes, 10,000 jobs, 200,000 readings."""
+    with browserlike(laid(tmp_path_factory.mktemp("large") / "large.db", 2_000, 10_000, 100)) as client:
+        yield client
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/", "/?search=tour", "/?search=t", "/?search=FN-01234", "/?shown=handed_over", "/?shown=archived&page=50",
+        "/?sort=worst&page=2", "/due", "/due?fleet=Fleet+4", "/due?page=30", "/bikes", "/bikes?search=dray", "/bikes/1500",
+        "/jobs/8/keep", "/jobs/40/choose", "/jobs/40/intake", "/jobs/40/history", "/parts", "/people/1500",
+    ],
+)  # fmt: skip
+def test_a_page_of_a_large_workshop(benchmark, large, path: str) -> None:
+    """Budget: under 150 ms, and the program under 400 MB."""
+    assert benchmark(large.get, path).status_code == 200
+    benchmark.extra_info["resident_mb"] = resident_mb()
+
+
+def resident_mb() -> int:
+    """What this process holds in memory now."""
+    line = next(row for row in Path("/proc/self/status").read_text().splitlines() if row.startswith("VmRSS"))
+    return int(line.split()[1]) // 1024
+
+
+def test_rows_of_the_board_after_a_change_of_the_rules(benchmark, large) -> None:
+    """Beside the pages: how long twenty rows take to be made anew."""
+    app = large.app
+
+    def twenty():
+        app.state.answers.forget()
+        with app.state.sessions() as session:
+            numbers = board.stale(session, "other rules", 20)
+        for number in numbers:
+            app.state.rows._made(number, "other rules")
+
+    benchmark.pedantic(twenty, rounds=2)

@@ -1,6 +1,7 @@
 """The demo jobs: a made-up workshop's bench. All riders are invented."""
 
 from collections.abc import Mapping
+from datetime import timedelta
 
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
@@ -19,6 +20,8 @@ from clavis.core.job.document import (
     School,
     Skill,
     SpeedFrom,
+    Stay,
+    StayState,
     Use,
     Wish,
     Wishes,
@@ -405,6 +408,25 @@ def _on_the_shelf(part: AnyPart) -> int:
     return 1 if usual_rotor else SHELF_PIECES.get(part.kind, 0)
 
 
+_STAYS: dict[str, tuple[StayState, int, str]] = {
+    "Tandem for the long pass": (StayState.ON_THE_BENCH, 3, "Tess"),
+    "Longtail for the school run": (StayState.WAITS_FOR_PARTS, 6, "Rolf"),
+    "Gravel bike that grabs": (StayState.READY, 0, "Tess"),
+    "Hire bike no. 14": (StayState.BOOKED, 9, ""),
+    "Commuter on cable discs": (StayState.ON_THE_BENCH, -1, "Rolf"),
+}
+"""state, days from today until it is promised, mechanic"""
+
+
+def stay_of(title: str) -> Stay:
+    """Where a demo bike stands in the workshop, as of today."""
+    if title not in _STAYS:
+        return Stay()
+    state, days, mechanic = _STAYS[title]
+    promised = jobs.now().date() + timedelta(days=days)
+    return Stay(state=state, promised_on=promised.isoformat(), mechanic=mechanic)
+
+
 def fill_if_empty(session: Session) -> bool:
     """Lay the demo world into an empty database; False where something stands already."""
     if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
@@ -420,7 +442,8 @@ def fill_if_empty(session: Session) -> bool:
     workshop.set_terms(session, {"name": "Workshop at the old lock", "hourly_price": 64.0}, BENCH.who)
     tracks = _keep_tracks(session)
     for make in reversed(JOBS):
-        jobs.create_job(session, tried(make(tracks)), BENCH, demo=True)
+        job = tried(make(tracks))
+        jobs.create_job(session, job.model_copy(update={"stay": stay_of(job.title)}), BENCH, demo=True)
     for ride in library(tracks):
         ride_library.keep(session, ride, BENCH.who)
     bikes.lay_down(session, jobs.read_catalogue(session), tourer_of_last_year(), BENCH)

@@ -192,24 +192,42 @@ def _set_back(bike: KeptBike, places: dict[str, Any]) -> KeptBike:
     return KeptBike.model_validate(bike.model_dump(mode="json") | places)
 
 
-def listed(session: Session, words: str, most: int, page: int) -> tuple[list[tuple[BikeRow, str, int]], int]:
+@dataclass(frozen=True)
+class ListedBike:
+    """One line of the list of bikes."""
+
+    id: int
+    name: str
+    frame_number: str
+    fleet: str
+    changed_at: datetime
+    person_id: int | None
+    person: str
+    due: int
+
+
+def listed(session: Session, words: str, most: int, page: int) -> tuple[list[ListedBike], int]:
     """Bikes with whose they are and how much is due of each, the newest change first; and how many there are."""
     wanted: list[ColumnElement[bool]] = [BikeRow.archived.is_(False)]
     if asked_for(words):
         of_bikes, of_people = matching("bike", words), matching("person", words)
         wanted.append(or_(BikeRow.id.in_(of_bikes), BikeRow.person_id.in_(of_people)))
     total = session.scalar(select(func.count(BikeRow.id)).where(*wanted)) or 0
-    due = select(DueRow.bike_id, func.count().label("due")).group_by(DueRow.bike_id).subquery()
+    due = select(func.count()).select_from(DueRow).where(DueRow.bike_id == BikeRow.id).scalar_subquery()
+    columns = (BikeRow.id, BikeRow.name, BikeRow.frame_number, BikeRow.fleet, BikeRow.changed_at, BikeRow.person_id)
     query = (
-        select(BikeRow, PersonRow.name, due.c.due)
+        select(*columns, PersonRow.name, due)
         .outerjoin(PersonRow, PersonRow.id == BikeRow.person_id)
-        .outerjoin(due, due.c.bike_id == BikeRow.id)
         .where(*wanted)
         .order_by(BikeRow.changed_at.desc(), BikeRow.id)
         .limit(most)
         .offset(most * page)
     )
-    return [(row, name or "", count or 0) for row, name, count in session.execute(query)], total
+    found = [
+        ListedBike(number, bike, frame, fleet, at, person_id, person or "", due)
+        for number, bike, frame, fleet, at, person_id, person, due in session.execute(query)
+    ]
+    return found, total
 
 
 def jobs_of(session: Session, bike_id: int) -> list[tuple[int, str, datetime, str]]:

@@ -10,10 +10,10 @@ from sqlalchemy import ColumnElement, and_, case, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from clavis.core.job.document import HERE, StayState
-from clavis.store.search import asked_for, matching
+from clavis.store.search import asked_for, refs
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PersonRow
 
-PAGE = 40
+PAGE = 30
 """rows of one page of the board"""
 
 
@@ -55,7 +55,11 @@ class Listed:
     person: str
 
 
-def _wanted(query: BoardQuery) -> list[ColumnElement[bool]]:
+MOST_MATCHES = 500
+"""jobs that a search looks at; whoever finds more types another letter"""
+
+
+def _wanted(session: Session, query: BoardQuery) -> list[ColumnElement[bool]]:
     found: list[ColumnElement[bool]] = []
     if query.state is not None:
         found.append(BoardRow.state == query.state.value)
@@ -64,14 +68,18 @@ def _wanted(query: BoardQuery) -> list[ColumnElement[bool]]:
     if query.mechanic:
         found.append(BoardRow.mechanic == query.mechanic)
     if asked_for(query.words):
-        found.append(
-            or_(
-                BoardRow.job_id.in_(matching("job", query.words)),
-                JobRow.bike_id.in_(matching("bike", query.words)),
-                BikeRow.person_id.in_(matching("person", query.words)),
-            )
-        )
+        found.append(BoardRow.job_id.in_(_matches(session, query.words)))
     return found
+
+
+def _matches(session: Session, words: str) -> list[int]:
+    """Jobs that have these words, or whose bike has them, or whose bike's owner: the best first, so many."""
+    of_kind: dict[str, list[int]] = {"job": [], "bike": [], "person": []}
+    for kind, ref in refs(session, words, tuple(of_kind), MOST_MATCHES):
+        of_kind[kind].append(int(ref))
+    owned = select(BikeRow.id).where(BikeRow.person_id.in_(of_kind["person"]))
+    of_bikes = select(JobRow.id).where(or_(JobRow.bike_id.in_(of_kind["bike"]), JobRow.bike_id.in_(owned)))
+    return [*of_kind["job"], *session.scalars(of_bikes.limit(MOST_MATCHES))]
 
 
 def _joined(what: Any) -> Any:
@@ -92,13 +100,13 @@ _ORDER: dict[SortBy, tuple[Any, ...]] = {
 
 def rows(session: Session, query: BoardQuery) -> tuple[list[Listed], int]:
     """One page of the board, and how many rows there are in all."""
-    wanted = and_(True, *_wanted(query))
-    total = session.scalar(_joined(select(func.count(BoardRow.job_id))).where(wanted)) or 0
+    wanted = and_(True, *_wanted(session, query))
+    total = session.scalar(select(func.count(BoardRow.job_id)).where(wanted)) or 0
+    # which rows first, by the narrow columns; then what they show
+    ids = select(BoardRow.job_id).where(wanted).order_by(*_ORDER[query.sort]).limit(PAGE).offset(PAGE * query.page)
+    numbers = list(session.scalars(ids))
     columns = (BoardRow, JobRow.version, JobRow.demo, JobRow.bike_id, BikeRow.name, PersonRow.name)
-    page = (
-        _joined(select(*columns)).where(wanted).order_by(*_ORDER[query.sort])
-        .limit(PAGE).offset(PAGE * query.page)
-    )  # fmt: skip
+    page = _joined(select(*columns)).where(BoardRow.job_id.in_(numbers)).order_by(*_ORDER[query.sort])
     found = [
         Listed(
             row.job_id, StayState(row.state), row.promised_on, row.mechanic, row.title, row.changed_at, row.shown,
@@ -138,6 +146,16 @@ def mechanics(session: Session) -> list[str]:
     here = BoardRow.state.in_([state.value for state in HERE])
     query = select(BoardRow.mechanic).where(BoardRow.mechanic != "", here).distinct()
     return sorted(session.scalars(query))
+
+
+def here(session: Session, also: str = "", most: int = 60) -> list[tuple[int, str]]:
+    """Number and title of the jobs that are here, the newest change first, and of one more that is asked for."""
+    found = BoardRow.state.in_([state.value for state in HERE])
+    query = select(BoardRow.job_id, BoardRow.title).where(found).order_by(BoardRow.changed_at.desc()).limit(most)
+    rows = list(session.execute(query).tuples())
+    if also.isdecimal() and int(also) not in dict(rows):
+        rows += session.execute(select(BoardRow.job_id, BoardRow.title).where(BoardRow.job_id == int(also))).tuples()
+    return rows
 
 
 def templates(session: Session, most: int = 40) -> dict[int, str]:

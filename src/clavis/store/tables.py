@@ -232,16 +232,20 @@ class BoardRow(Base):
     that ``shown`` was made of, ``stamp`` the rules and the catalogue; where either has moved on, it is made anew."""
 
     __tablename__ = "board_row"
+    __table_args__ = (
+        Index("ix_board_row_state_changed_at", "state", "changed_at"),
+        Index("ix_board_row_state_title", "state", "title"),
+    )
 
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     version: Mapped[int] = mapped_column(default=0)
     stamp: Mapped[str] = mapped_column(String(80), default="", index=True)
-    state: Mapped[str] = mapped_column(String(20), index=True)
+    state: Mapped[str] = mapped_column(String(20))
     promised_on: Mapped[str] = mapped_column(String(10), default="")
     mechanic: Mapped[str] = mapped_column(String(40), default="")
     title: Mapped[str] = mapped_column(String(80), default="")
     grade: Mapped[int] = mapped_column(default=0)
-    changed_at: Mapped[datetime] = mapped_column(index=True)
+    changed_at: Mapped[datetime]
     shown: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
 
 

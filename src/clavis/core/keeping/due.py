@@ -153,9 +153,11 @@ RETORQUED = "retorqued"
 """how the name of an entry begins that says that bolts were tightened once more"""
 
 
-def due_of(bike: KeptBike, today: date, lines: Lines = USUAL) -> tuple[Due, ...]:
-    """Everything a bike needs, gravest first, then the soonest."""
-    found = [due for s in wear_states(bike, today, lines) if (due := _of_wear(s)) is not None]
+def due_of(
+    bike: KeptBike, today: date, lines: Lines = USUAL, states: tuple[WearState, ...] | None = None
+) -> tuple[Due, ...]:
+    """Everything a bike needs, gravest first, then the soonest; ``states`` are its wear, where that was worked out."""
+    found = [due for s in states or wear_states(bike, today, lines) if (due := _of_wear(s)) is not None]
     found += [*_of_fluid(bike, today), *_of_bolts(bike)]
     if found and bike.lives and distance_on(bike, today, weekly_distance(bike)) is None and not bike.odometer:
         found.append(

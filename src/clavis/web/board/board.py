@@ -142,7 +142,7 @@ def _page(
     counts = board_rows.counts(session)
     here = sum(counts[state] for state in HERE)
     return render(
-        request, reading, "board/board.html", status, problem=problem, counts=counts, here_count=here,
+        request, reading, "board/board.html", status, problem=problem, counts=counts, always=HERE, here_count=here,
         mechanics=board_rows.mechanics(session),
         templates=board_rows.templates(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),
     )  # fmt: skip

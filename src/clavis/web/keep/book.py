@@ -124,7 +124,8 @@ def book_of(session: Session, opened: bikes.OpenedBike, system: System) -> Book:
     }
     weekly = weekly_distance(bike)
     return Book(
-        opened, due_of(bike, today, lines), wear, hints_of(states), _visits(opened), tuple(reversed(bike.lives)),
+        opened, due_of(bike, today, lines, states), wear, hints_of(states), _visits(opened),
+        tuple(reversed(bike.lives)),
         bikes.jobs_of(session, opened.id), photos.of_bike(session, opened.id), weekly,
         distance_on(bike, today, weekly), today,
     )  # fmt: skip

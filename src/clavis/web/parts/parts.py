@@ -20,8 +20,8 @@ from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
 from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
+from clavis.store import board, jobs
 from clavis.store import catalogue as shelf
-from clavis.store import jobs
 from clavis.store import shelf as stock_room
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
@@ -115,8 +115,8 @@ def parts(
     if asked:
         lines.sort(key=lambda line: (line.refused is None, bool(line.refused)))
     wheels = [
-        (f"{opened.id}-{end.value}", f"{opened.job.title or 'Job without a name'}, {end.value}")
-        for opened in jobs.all_jobs(session)
+        (f"{number}-{end.value}", f"{title or 'Job without a name'}, {end.value}")
+        for number, title in board.here(session, fits.partition("-")[0])
         for end in End
     ]
     return render(

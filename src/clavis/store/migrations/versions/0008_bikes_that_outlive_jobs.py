@@ -160,8 +160,9 @@ def _rows_of_the_board() -> None:
         sa.ForeignKeyConstraint(["job_id"], ["job.id"], name="fk_board_row_job_id_job", ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("job_id", name="pk_board_row"),
     )
-    for column in ("state", "changed_at", "stamp"):
-        op.create_index(f"ix_board_row_{column}", "board_row", [column])
+    op.create_index("ix_board_row_stamp", "board_row", ["stamp"])
+    op.create_index("ix_board_row_state_changed_at", "board_row", ["state", "changed_at"])
+    op.create_index("ix_board_row_state_title", "board_row", ["state", "title"])
     # what is set aside or ordered stands beside the job: its row of the board is then to be made anew
     for what, row in (("insert", "new"), ("update", "new"), ("delete", "old")):
         made_anew = f"update board_row set version = 0 where job_id = {row}.job_id;"  # noqa: S608
