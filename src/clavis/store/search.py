@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Integer, bindparam, cast, select, text
+from sqlalchemy import BindParameter, Integer, bindparam, cast, select, text
 from sqlalchemy.orm import Session
 
 from clavis.store.tables import SearchEntryRow
@@ -43,7 +43,7 @@ def asked_for(typed: str) -> str:
 
 
 _REFS = "select kind, ref from search_entry where kind in :kinds and id in (select rowid from search_index "
-_KINDS = bindparam("kinds", expanding=True)
+_KINDS: BindParameter[str] = bindparam("kinds", expanding=True)
 _BEST_REFS = text(_REFS + "where search_index match :asked order by rank limit :most)").bindparams(_KINDS)
 _NEWEST_REFS = text(_REFS + "where search_index match :asked order by rowid desc limit :most)").bindparams(_KINDS)
 
