@@ -4,6 +4,7 @@ Acts are functions of the bike; two people who each add a reading are not in eac
 would overwrite is checked by the form's own fields (``change_fields``).
 """
 
+import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -14,6 +15,7 @@ from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
+from clavis.core.job.document import StayState
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.keeping.due import RANK, Due, due_of
 from clavis.core.keeping.wear_state import Lines
@@ -164,6 +166,30 @@ def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeR
     return list(session.scalars(query.limit(most)))
 
 
+def archive(session: Session, bike_id: int, who: str, *, archived: bool) -> None:
+    """Put a bike away, or take it out again: it is in no list, nothing of it is due, and nothing of it is lost. Raises
+    NotThereError."""
+    row = session.get(BikeRow, bike_id, populate_existing=True)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    row.archived, row.version, row.changed_at = archived, row.version + 1, jobs.now()
+    session.add(_change(row, who, "put away" if archived else "taken out again", {}, {}))
+    refresh_due(session, row, KeptBike.model_validate(row.document))
+    session.commit()
+
+
+def erase(session: Session, bike_id: int) -> None:
+    """Erase a bike with its book and its photographs. Raises NotThereError, and RefusedError while there are jobs about
+    it: they are erased first, each by itself."""
+    row = session.get(BikeRow, bike_id)
+    if row is None:
+        raise jobs.NotThereError(f"there is no bike {bike_id}")
+    if newest_job(session, bike_id) is not None:
+        raise jobs.RefusedError("bike", "there are jobs about this bike: erase them first, or put the bike away")
+    session.delete(row)
+    session.commit()
+
+
 def of_fleet(session: Session, fleet: str, most: int) -> list[int]:
     """Numbers of the bikes of a fleet, by name."""
     query = select(BikeRow.id).where(BikeRow.fleet == fleet, BikeRow.archived.is_(False)).order_by(BikeRow.name)
@@ -230,15 +256,34 @@ def listed(session: Session, words: str, most: int, page: int) -> tuple[list[Lis
     return found, total
 
 
-def jobs_of(session: Session, bike_id: int) -> list[tuple[int, str, datetime, str]]:
-    """Number, title, when it was begun, and state of every job about a bike, newest first."""
+@dataclass(frozen=True)
+class JobOfBike:
+    """One job about a bike, as its row of the board tells it, and what was tried on the road."""
+
+    id: int
+    title: str
+    begun: datetime
+    state: StayState
+    shown: dict[str, Any]
+    trials: tuple[str, ...]
+
+
+def jobs_of(session: Session, bike_id: int) -> list[JobOfBike]:
+    """Every job about a bike, newest first."""
+    names = func.json_extract(JobRow.document, "$.trials")
     query = (
-        select(JobRow.id, BoardRow.title, JobRow.created_at, BoardRow.state)
+        select(JobRow.id, BoardRow.title, JobRow.created_at, BoardRow.state, BoardRow.shown, names)
         .join(BoardRow, BoardRow.job_id == JobRow.id)
         .where(JobRow.bike_id == bike_id)
         .order_by(JobRow.created_at.desc(), JobRow.id.desc())
     )
-    return [(number, title, at, state) for number, title, at, state in session.execute(query)]
+    return [
+        JobOfBike(
+            number, title, begun, StayState(state), shown,
+            tuple(trial.get("name", "") for trial in json.loads(trials or "[]")),
+        )
+        for number, title, begun, state, shown, trials in session.execute(query)
+    ]  # fmt: skip
 
 
 def newest_job(session: Session, bike_id: int) -> int | None:

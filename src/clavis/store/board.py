@@ -63,7 +63,7 @@ def _wanted(session: Session, query: BoardQuery) -> list[ColumnElement[bool]]:
     found: list[ColumnElement[bool]] = []
     if query.state is not None:
         found.append(BoardRow.state == query.state.value)
-    elif not query.words:
+    elif not asked_for(query.words):
         found.append(BoardRow.state.in_([state.value for state in HERE]))
     if query.mechanic:
         found.append(BoardRow.mechanic == query.mechanic)

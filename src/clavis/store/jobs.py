@@ -17,7 +17,7 @@ from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
-from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, VoidedSignOff
+from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, StayState, VoidedSignOff
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart, parse_part
@@ -322,6 +322,19 @@ def sign_off(session: Session, opened: Opened, author: Author, after: Job) -> Op
     places = [place for place in documents[1] if documents[0][place] != documents[1][place]]
     was, then = ({place: document[place] for place in places} for document in documents)
     return _written(session, row, author, after, documents[1], _Step(SIGN_OFF, was, then))
+
+
+def erase(session: Session, job_id: int) -> None:
+    """Erase a job with its history. Raises NotThereError, and RefusedError for one that was not archived before: what
+    is still worked on is not lost by one press."""
+    row = session.get(JobRow, job_id, populate_existing=True)
+    if row is None:
+        raise NotThereError(f"there is no job {job_id}")
+    if row.document.get("stay", {}).get("state") != StayState.ARCHIVED.value:
+        raise RefusedError("stay.state", "archive the job first: only what is archived is erased")
+    session.execute(delete(ChangeRow).where(ChangeRow.job_id == job_id))
+    session.delete(row)
+    session.commit()
 
 
 def set_places(

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import KeptBike, Moment, OdometerReading, PartLife, WearReading
 from clavis.core.keeping.distance import distance_on, weekly_distance
+from clavis.core.keeping.size_life import life_by_size
 from clavis.core.keeping.wear_estimate import (
     PRIOR_SIGMA,
     Belief,
@@ -22,6 +23,7 @@ from clavis.core.keeping.wear_estimate import (
 )
 from clavis.core.keeping.wear_state import Lines, WearNeed, wear_state
 from clavis.core.parts.mounts import End
+from tests.bikes import CATALOGUE
 
 PADS = ExpectedWear((WearPace(0, 0.25e-3),))
 NEW = Read(0, 2.0, sigma_of(0.08))
@@ -90,19 +92,11 @@ def test_case_5_what_goes_on_to_the_next_pads() -> None:
 
 
 def test_case_6_life_goes_with_the_swept_ring() -> None:
-    from clavis.core.parameters import ModelParameters
-    from clavis.core.physics.heat import rotor_geometry
-    from tests.bikes import CATALOGUE
-
-    p = ModelParameters()
-    rotors = {r.diameter_mm: r for r in CATALOGUE.rotors.values() if r.id.startswith("u-line")}
-    swept = {mm: rotor_geometry(r, 1.8, p).swept_m2 for mm, r in rotors.items()}
-    ring = {mm: pi * ((mm / 2) ** 2 - (mm / 2 - rotors[mm].track_mm) ** 2) for mm in (160.0, 203.0)}
-    assert swept[203.0] / swept[160.0] == pytest.approx(ring[203.0] / ring[160.0])
-    assert pi * (80**2 - 65.5**2) == pytest.approx(6628, abs=1) and pi * (101.5**2 - 87**2) == pytest.approx(
-        8587, abs=1
-    )
-    assert swept[203.0] / swept[160.0] == pytest.approx(1.30, abs=0.02)
+    rotor = next(r for r in CATALOGUE.rotors.values() if r.id == "u-line-160")
+    lives = {life.diameter_mm: life.ratio for life in life_by_size(rotor, (160.0, 180.0, 203.0))}
+    assert (pi * (80**2 - 65.5**2), pi * (101.5**2 - 87**2)) == pytest.approx((6628, 8587), abs=1)
+    assert lives[160.0] == 1 and lives[203.0] == pytest.approx(8587 / 6628, abs=0.005)
+    assert lives[203.0] < (203 / 160) ** 2 - 0.25  # not with the diameter squared
 
 
 def pads(weekly_km: float | None = None, odometer: tuple[OdometerReading, ...] = ()) -> KeptBike:

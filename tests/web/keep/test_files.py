@@ -47,6 +47,35 @@ def test_readings_go_out_and_come_in_once(client: TestClient) -> None:
     assert f"{day},6100,front,pad,1.25,,pad_gauge,Tess Bench" in client.get(f"/bikes/{number}/readings.csv").text
 
 
+def test_the_log_goes_out_and_comes_in_once(client: TestClient) -> None:
+    number = numbered(client)["Gravel bike that grabs"]
+    table = client.get(f"/bikes/{number}/log.csv").text
+    assert table.splitlines()[0] == "day,odometer_km,wheel,what,why,who" and table.count("\n") == 4
+    again = {"file": ("log.csv", table.encode(), "text/csv")}
+    assert client.post(f"/bikes/{number}/readings.csv", files=again).status_code == 200
+    assert client.get(f"/bikes/{number}/log.csv").text == table
+    more = b"day;what;why\n2026-11-20;=hose shortened;rattles\n"
+    client.post(f"/bikes/{number}/readings.csv", files={"file": ("more.csv", more, "text/csv")})
+    assert "2026-11-20,,,'=hose shortened,rattles,Tess Bench" in client.get(f"/bikes/{number}/log.csv").text.replace(
+        "2026-11-20,,'=", "2026-11-20,,,'=")  # fmt: skip
+    bad = b"day,what\n2026-11-20,\n"
+    refused = client.post(f"/bikes/{number}/readings.csv", files={"file": ("bad.csv", bad, "text/csv")})
+    assert refused.status_code == 422 and "line 2: nothing stands under “what”" in told(refused)
+
+
+def test_a_bike_is_put_away_and_erased_without_jobs_alone(client: TestClient) -> None:
+    number = numbered(client)["Hire bike no. 12"]
+    assert "Hire bike no. 12" in told_at(client, "/due")
+    client.post(f"/bikes/{number}/archive")
+    assert "Hire bike no. 12" not in told_at(client, "/due") and "Hire bike no. 12" not in told_at(client, "/bikes")
+    assert "Erase this bike" in told_at(client, f"/bikes/{number}")
+    commuter = numbered(client)["Commuter on cable discs"]
+    refused = client.post(f"/bikes/{commuter}/erase")
+    assert refused.status_code == 422 and "there are jobs about this bike" in told(refused)
+    assert client.post(f"/bikes/{number}/erase").headers["hx-redirect"] == "/bikes"
+    assert client.get(f"/bikes/{number}").status_code == 404
+
+
 def test_a_wrong_row_is_named_and_nothing_of_the_table_is_kept(client: TestClient) -> None:
     number = numbered(client)["Commuter on cable discs"]
     before = client.get(f"/bikes/{number}/readings.csv").text

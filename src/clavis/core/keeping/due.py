@@ -116,6 +116,12 @@ def filling_of(life: PartLife, today: date) -> Filling | None:
     return Filling(life, age_y, boiling_point(family, life.grade, age_y, False, life.boils_c, 0.0))
 
 
+def fillings_of(bike: KeptBike, today: date) -> tuple[Filling, ...]:
+    """The fluid of both lines, as it is today."""
+    lives = (bike.on_it(end, Renewal.BLEED) for end in End)
+    return tuple(found for life in lives if life is not None and (found := filling_of(life, today)) is not None)
+
+
 def _of_fluid(bike: KeptBike, today: date) -> Iterator[Due]:
     for end in End:
         life = bike.on_it(end, Renewal.BLEED)

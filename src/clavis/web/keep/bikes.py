@@ -18,7 +18,7 @@ from clavis.core.sentences import Words, say
 from clavis.formats.photographs import LARGEST_BYTES
 from clavis.store import bikes, jobs, keeping, people
 from clavis.web.keep.book import OUTCOMES, READ_WITH, Book, book_of, weekly_words
-from clavis.web.shell.bench import SessionDep
+from clavis.web.shell.bench import SessionDep, catalogue_of
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep
 from clavis.web.shell.templates import render
 
@@ -37,7 +37,8 @@ class AtBike:
 
     @property
     def book(self) -> Book:
-        return book_of(self.session, self.opened, self.reading.system)
+        catalogue, _ = catalogue_of(self.request, self.session)
+        return book_of(self.session, self.opened, self.reading.system, catalogue)
 
     def shown(self, template: str, status: int = 200, **more: Any) -> Response:
         return render(self.request, self.reading, template, status, **shown_of(self.book), **more)
@@ -314,6 +315,24 @@ def undo(c: ActDep) -> Response:
     except jobs.RefusedError as error:
         return c.refused(error.said)
     return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+
+
+@router.post("/bikes/{bike_id}/archive")
+def put_away(c: ActDep) -> Response:
+    """Put the bike away, or take it out again."""
+    bikes.archive(c.session, c.opened.id, c.author.who, archived=not c.opened.archived)
+    opened = bikes.open_bike(c.session, c.opened.id)
+    return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+
+
+@router.post("/bikes/{bike_id}/erase")
+def erase(c: ActDep) -> Response:
+    """Erase the bike with its book, for good; not while there are jobs about it."""
+    try:
+        bikes.erase(c.session, c.opened.id)
+    except jobs.RefusedError as error:
+        return c.refused(error.said)
+    return Response(headers={"HX-Redirect": "/bikes"})
 
 
 @router.post("/bikes/{bike_id}/jobs")

@@ -1,7 +1,7 @@
 """A bike's book as its page shows it: what is due, how its parts wear, what was done, which jobs it had."""
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -10,10 +10,14 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import BikeVisit, LogEntry, Outcome, PartLife
 from clavis.core.keeping.cures import Cure, cure_of
 from clavis.core.keeping.distance import WeeklyDistance, distance_on, weekly_distance
-from clavis.core.keeping.due import Due, about, due_of
+from clavis.core.keeping.due import Due, Filling, about, due_of, fillings_of
 from clavis.core.keeping.gauges import GAUGES
 from clavis.core.keeping.hints import Hint, hints_of
+from clavis.core.keeping.size_life import SizeLife, life_by_size
 from clavis.core.keeping.wear_state import Lines, WearNeed, WearState, wear_states
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.fluids import FLUID_GRADES
+from clavis.core.parts.models import Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.units import System
@@ -58,11 +62,14 @@ class Book:
     hints: tuple[Hint, ...]
     visits: tuple[VisitBox, ...]
     lives: tuple[PartLife, ...]
-    jobs: list[tuple[int, str, datetime, str]]
+    jobs: list[bikes.JobOfBike]
     photos: list[photos.KeptPhoto]
     weekly: WeeklyDistance | None
     now_km: float | None
     today: date
+    fluids: tuple[Words, ...]
+    sizes: dict[End, tuple[SizeLife, ...]]
+    """how long other sizes of rotor would last against the one that is on, wheel by wheel"""
 
     @property
     def readable(self) -> tuple[PartLife, ...]:
@@ -109,7 +116,7 @@ def by_told(by: Any, today: date) -> str:
     return "" if by is None else months_told(by.low, by.high, today)
 
 
-def book_of(session: Session, opened: bikes.OpenedBike, system: System) -> Book:
+def book_of(session: Session, opened: bikes.OpenedBike, system: System, catalogue: Catalogue) -> Book:
     """A bike's book as of today."""
     bike, today = opened.bike, bikes.today()
     lines: Lines = bikes.lines_of(session)
@@ -127,7 +134,8 @@ def book_of(session: Session, opened: bikes.OpenedBike, system: System) -> Book:
         opened, due_of(bike, today, lines, states), wear, hints_of(states), _visits(opened),
         tuple(reversed(bike.lives)),
         bikes.jobs_of(session, opened.id), photos.of_bike(session, opened.id), weekly,
-        distance_on(bike, today, weekly), today,
+        distance_on(bike, today, weekly), today, tuple(_fluid(f) for f in fillings_of(bike, today)),
+        {end: _sizes(opened, end, catalogue) for end in End},
     )  # fmt: skip
 
 
@@ -173,6 +181,27 @@ def _pace(s: WearState) -> Words:
         return say("{worn}, by the model alone: nothing read", worn=worn)
     words = "{worn}: {ratio:.1} times what the model expects, by {readings:reading|readings}"
     return say(words, worn=worn, ratio=found.ratio, readings=found.readings)
+
+
+def _fluid(filling: Filling) -> Words:
+    """A line's fluid: what, how old, where it boils now."""
+    grade = FLUID_GRADES[filling.life.grade or ""].words
+    words = "{end}: {grade}, {age_y:.1} old; it boils at {boils_c:.0} now"
+    if filling.age_y is None:
+        words = "{end}: {grade}, nobody knows how old; it counts as boiling at {boils_c:.0}"
+    if filling.boiling.boiling_c is None:
+        words = "{end}: {grade}; where it boils is not known"
+    told = {"end": filling.life.end, "grade": grade, "age_y": filling.age_y, "boils_c": filling.boiling.boiling_c}
+    return say(words, **told)
+
+
+USUAL_SIZES_MM = (140.0, 160.0, 180.0, 203.0)
+
+
+def _sizes(opened: bikes.OpenedBike, end: End, catalogue: Catalogue) -> tuple[SizeLife, ...]:
+    life = opened.bike.on_it(end, Renewal.ROTOR)
+    rotor = catalogue.by_id(life.part_id) if life is not None and life.part_id else None
+    return life_by_size(rotor, (*USUAL_SIZES_MM, rotor.diameter_mm)) if isinstance(rotor, Rotor) else ()
 
 
 def _visits(opened: bikes.OpenedBike) -> tuple[VisitBox, ...]:

@@ -1,5 +1,6 @@
 """What goes out of a bike's book and comes into it as files: photographs, and readings as a table."""
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Form, HTTPException, UploadFile
@@ -7,7 +8,7 @@ from starlette.responses import Response
 
 from clavis.core.errors import ProfileError
 from clavis.core.keeping.bike import KeptBike
-from clavis.formats import readings_csv
+from clavis.formats import log_csv, readings_csv
 from clavis.store import bikes, jobs, photos
 from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep
 from clavis.web.shell.bench import SessionDep
@@ -24,7 +25,7 @@ def add_photo(
 ) -> Response:  # fmt: skip
     """Keep a photograph, from a camera or a file."""
     try:
-        of_job = job if job in [number for number, *_ in bikes.jobs_of(c.session, c.opened.id)] else None
+        of_job = job if job in [row.id for row in bikes.jobs_of(c.session, c.opened.id)] else None
         photos.add(c.session, c.opened.id, of_job, file.file.read(), caption, c.author.who)
         c.session.commit()
     except jobs.RefusedError as error:
@@ -68,16 +69,23 @@ def readings_out(at: AtBikeDep) -> Response:
 
 @router.post("/bikes/{bike_id}/readings.csv")
 def readings_in(c: ActDep, file: UploadFile) -> Response:
-    """Readings of a table, each on the part that was on the bike on its day; all of them or none."""
-    data = file.file.read()
-    name = name_of(file, "table")
+    """Readings of a table, each on the part that was on the bike on its day, or entries of a log; all or none."""
+    data, name, who = file.file.read(), name_of(file, "table"), c.author.who
+    added: Callable[[KeptBike], tuple[KeptBike, int]]
     try:
-        rows = readings_csv.parse(data)
-        _, new = readings_csv.added(c.opened.bike, rows, c.author.who)
+        if log_csv.is_log(data):
+            entries = log_csv.parse(data)
+            added = lambda bike: log_csv.added(bike, entries, who)  # noqa: E731
+        else:
+            rows = readings_csv.parse(data)
+            added = lambda bike: readings_csv.added(bike, rows, who)  # noqa: E731
+        new = added(c.opened.bike)[1]
     except ProfileError as error:
         return c.refused(f"{name}: {c.reading.told(error.said)}")
+    return c.done(lambda bike: added(bike)[0], f"{new} rows from {name}")
 
-    def act(bike: KeptBike) -> KeptBike:
-        return readings_csv.added(bike, rows, c.author.who)[0]
 
-    return c.done(act, f"{new} readings from {name}")
+@router.get("/bikes/{bike_id}/log.csv")
+def log_out(at: AtBikeDep) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="clavis-bike-{at.opened.id}-log.csv"'}
+    return Response(log_csv.to_csv(at.opened.bike), media_type="text/csv", headers=headers)

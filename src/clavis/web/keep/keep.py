@@ -1,11 +1,11 @@
 """Station 8: the book of the bike that a job is about, and the job's stay in the workshop."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Form
 from starlette.responses import Response
 
-from clavis.store import bikes, jobs, keeping
+from clavis.store import bikes, jobs, keeping, search
 from clavis.web.keep.bikes import shown_of
 from clavis.web.keep.book import book_of
 from clavis.web.shell.bench import Bench
@@ -14,6 +14,7 @@ from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.visit import ChangeDep, station_page
 
 router = APIRouter()
+MOST_FOUND = 60
 STAY = ("stay.state", "stay.promised_on", "stay.mechanic", "stay.odometer_km")
 
 
@@ -24,7 +25,32 @@ def context(b: Bench) -> dict[str, Any]:
     if b.opened.bike_id is None:
         return fields | {"book": None}
     opened = bikes.open_bike(b.session, b.opened.bike_id)
-    return fields | shown_of(book_of(b.session, opened, b.reading.system))
+    return fields | shown_of(book_of(b.session, opened, b.reading.system, b.catalogue))
+
+
+@router.post("/jobs/{job_id}/keep/bike")
+def about_a_known_bike(c: ChangeDep, words: Annotated[str, Form(max_length=80)]) -> Response:
+    """The job is about a bike that is known already: found by frame number, name, or whose it is."""
+    found = [h for h in search.found(c.session, words, MOST_FOUND) if h.kind == "bike"]
+    exact = [h for h in found if words.strip().lower() in (h.title.lower(), *h.body.lower().split())] or found
+    others = [h for h in exact if int(h.ref) != c.bench.opened.bike_id]
+    if len(others) != 1:
+        told = ", ".join(h.title or "no name" for h in others[:5])
+        raise c.refused(
+            409, f"Several bikes have this: {told}. Type a frame number." if told else "No other bike has this."
+        )
+    keeping.about_another(c.session, c.job_id, int(others[0].ref))
+    return Response(headers={"HX-Refresh": "true"})
+
+
+@router.post("/jobs/{job_id}/erase")
+def erase(c: ChangeDep) -> Response:
+    """Erase an archived job with its history, for good."""
+    try:
+        jobs.erase(c.session, c.job_id)
+    except jobs.RefusedError as error:
+        raise c.refused(409, error.said) from None
+    return Response(headers={"HX-Redirect": "/?shown=archived"})
 
 
 @router.post("/jobs/{job_id}/keep/stock")

@@ -36,8 +36,8 @@ def take_out(session: SessionDep, reading: ReaderDep, person_id: int) -> Respons
             {
                 "bike": bike.document,
                 "jobs": [
-                    {"number": number, "job": jobs.open_job(session, number).job.model_dump(mode="json")}
-                    for number, *_ in bikes.jobs_of(session, bike.id)
+                    {"number": row.id, "job": jobs.open_job(session, row.id).job.model_dump(mode="json")}
+                    for row in bikes.jobs_of(session, bike.id)
                 ],
             }
             for bike in owned

@@ -1,0 +1,96 @@
+"""The log of a bike as a table (CSV), out and in again: one row for each thing that was done."""
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from clavis.core.dates import as_date
+from clavis.core.errors import ProfileError
+from clavis.core.keeping.bike import FARTHEST_KM, KeptBike, LogEntry, next_id
+from clavis.core.parts.mounts import End
+from clavis.formats import csv_table
+
+HEAD = ("day", "odometer_km", "wheel", "what", "why", "who")
+MOST_ROWS = 2000
+
+
+def to_csv(bike: KeptBike) -> str:
+    """Every entry, oldest first."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(HEAD)
+    for e in sorted(bike.entries, key=lambda e: (e.day, e.id)):
+        km = "" if e.km is None else f"{e.km:g}"
+        words = (csv_table.plain_cell(text) for text in (e.what, e.why, e.who))
+        writer.writerow((e.day, km, e.end.value if e.end else "", *words))
+    return out.getvalue()
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One row of a table that comes in."""
+
+    day: str
+    km: float | None
+    end: End | None
+    what: str
+    why: str
+
+
+def is_log(data: bytes) -> bool:
+    """Whether a table is one of a log, by its headings. Raises ProfileError for what is no text."""
+    head = next(csv_table.rows(data), (1, []))[1]
+    return "what" in [name.strip().lower() for name in head]
+
+
+def parse(data: bytes) -> tuple[LogRow, ...]:
+    """Rows of a table, its columns found by their headings. Raises ProfileError naming the line."""
+    table = csv_table.rows(data)
+    _, headings = next(table)
+    names = [heading.strip().lower() for heading in headings]
+    if "day" not in names or "what" not in names:
+        raise ProfileError(f"line 1: the columns are {', '.join(HEAD)}")
+    found: list[LogRow] = []
+    for line, values in table:
+        if len(found) >= MOST_ROWS:
+            raise ProfileError(f"more than {MOST_ROWS} entries")
+        cells, place = dict(zip(names, values, strict=False)), f"line {line}"
+        try:
+            day = as_date(cells.get("day", "")).isoformat()
+        except ValueError:
+            raise ProfileError(f"{place}: “{cells.get('day', '')[:20]}” is no day, as 2026-11-29") from None
+        what, end = cells.get("what", "").lstrip("'")[:200], cells.get("wheel", "")
+        if not what:
+            raise ProfileError(f"{place}: nothing stands under “what”")
+        if end and end not in set(End):
+            raise ProfileError(f"{place}: wheel “{end[:20]}”: front, rear, or nothing")
+        km = csv_table.number(cells["odometer_km"], f"{place}, odometer_km") if cells.get("odometer_km") else None
+        if km is not None and not 0 <= km <= FARTHEST_KM:
+            raise ProfileError(f"{place}: odometer_km {km:g} is not between 0 and {FARTHEST_KM:g}")
+        why = cells.get("why", "").lstrip("'")[:300]
+        found.append(LogRow(day, km, End(end) if end else None, what, why))
+    return tuple(found)
+
+
+def added(bike: KeptBike, rows: Iterable[LogRow], who: str) -> tuple[KeptBike, int]:
+    """The bike with the entries of a table, and how many were new; one that is there already is not written twice."""
+    entries, new = list(bike.entries), 0
+    for row in rows:
+        if any((e.day, e.end, e.what) == (row.day, row.end, row.what) for e in entries):
+            continue
+        name = next_id("entry", tuple(entries))
+        entries.append(
+            LogEntry(
+                id=name,
+                day=row.day,
+                km=row.km,
+                end=row.end,
+                what=row.what,
+                why=row.why,
+                who=who,
+                visit=f"day-{row.day}",
+            )
+        )
+        new += 1
+    return bike.model_copy(update={"entries": tuple(entries)}), new
