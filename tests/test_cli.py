@@ -77,6 +77,41 @@ def test_import_export_and_backup(tmp_path: Path) -> None:
     assert clavis("export", "9", "--database", store).returncode == 1
 
 
+def test_restore_and_check(tmp_path: Path) -> None:
+    file, store, copy = tmp_path / "job.json", str(tmp_path / "c.db"), str(tmp_path / "copy.db")
+    file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
+    clavis("import", str(file), "--who", "Maud", "--database", store)
+    clavis("backup", copy, "--database", store)
+    clavis("import", str(file), "--who", "Maud", "--database", store)
+    assert clavis("export", "2", "--database", store).returncode == 0
+    brought = clavis("restore", copy, "--database", store)
+    assert brought.returncode == 0 and "what was there is" in brought.stdout, brought.stderr
+    assert clavis("export", "2", "--database", store).returncode == 1
+    assert "all is well" in clavis("check", "--database", store).stdout
+    (tmp_path / "letter.db").write_text("Dear Maud")
+    refused = clavis("restore", str(tmp_path / "letter.db"), "--database", store)
+    assert refused.returncode == 1 and "cannot be brought back" in refused.stderr
+    nothing = clavis("check", "--database", str(tmp_path / "none.db"))
+    assert nothing.returncode == 1 and not (tmp_path / "none.db").exists()
+
+
+def test_everything_out_and_in(tmp_path: Path) -> None:
+    file, store, whole = tmp_path / "job.json", str(tmp_path / "c.db"), str(tmp_path / "all.zip")
+    file.write_text(job_file.to_json(file_of(own_job())), encoding="utf-8")
+    clavis("import", str(file), "--who", "Maud", "--database", store)
+    out = clavis("export", "--all", whole, "--database", store)
+    assert out.returncode == 0 and "files in" in out.stdout, out.stderr
+    assert "exists already" in clavis("export", "--all", whole, "--database", store).stderr
+    taken = clavis("import", whole, "--who", "Maud", "--database", str(tmp_path / "new.db"))
+    assert taken.stdout.startswith("1 jobs, 1 bikes"), taken.stderr
+    again = clavis("export", "1", "--database", str(tmp_path / "new.db"))
+    assert job_file.parse(again.stdout.encode()).job == own_job()
+    for wrong in ([], ["1", "--all", whole]):
+        assert clavis("export", *wrong, "--database", store).returncode == 2
+    assert clavis("export", "1", "--database", str(tmp_path / "none.db")).returncode == 1
+    assert not (tmp_path / "none.db").exists()
+
+
 def test_schema_prints_json() -> None:
     assert "job" in json.loads(clavis("schema", "job").stdout)["properties"]
     assert clavis("schema", "poem").returncode == 2

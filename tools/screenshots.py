@@ -77,18 +77,22 @@ def main() -> None:
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         context.add_cookies([{"name": "clavis_who", "value": "Tess", "url": address}])
         page = context.new_page()
-        shoot(page, address, "board", "/")
+        page.goto(f"{address}/?search=tandem")  # the rows are worked out beside the pages
+        page.wait_for_selector(".jobs .verdict", timeout=60_000)
+        page.wait_for_timeout(3000)
+        shoot(page, address, "board", "/", wait=".jobs .verdict")
+        shoot(page, address, "due", "/due")
         shoot(page, address, "parts", f"/parts?fits={TANDEM}-front")
         shoot(page, address, "rules", "/rules?table=causes")
         shoot(page, address, "guide", f"/jobs/{HIRE}/guide")
         shoot(page, address, "measure", f"/jobs/{FOLDING}/measure?place=rotor")
-        for station in ("intake", "ride", "choose", "fit", "build", "keep"):
+        for station in ("intake", "ride", "choose", "fit", "build"):
             shoot(page, address, station, f"/jobs/{TANDEM}/{station}")
+        shoot(page, address, "keep", f"/jobs/{COMMUTER}/keep", wait=".wear-picture")
         shoot(page, address, "prove", f"/jobs/{HIRE}/prove?view=result", wait=".run-picture svg")
         shoot(page, address, "special", f"/jobs/{CARGO}/special?end=front", wait=".plate svg")
         moment = ".moments-chart canvas"
         shoot(page, address, "along-the-ride", f"/jobs/{TANDEM}/choose?view=ride&show=fitted", wait=moment)
-        shoot(page, address, "sizes", f"/jobs/{TANDEM}/choose?view=sizes", wait=".sizes .handbar")
         shoot(page, address, "candidates", f"/jobs/{CARGO}/choose?view=candidates", wait=".pairing td")
         page.goto(f"{address}/jobs/{HIRE}/choose")
         for key in ("p", "f", "-", "p"):

@@ -74,9 +74,14 @@ def test_no_working_tells_a_metric_word(client: TestClient) -> None:
 
 def test_no_other_page_tells_a_metric_word(client: TestClient) -> None:
     client.cookies.set("clavis_units", "imperial")
+    client.app.state.rows.catch_up()
     pages = [
         "/",
         "/rules",
+        "/due",
+        "/due?fleet=Lift+hire",
+        "/bikes",
+        *(f"/bikes/{number}" for number in range(1, 13)),
         "/rides",
         "/keys",
         "/parts",

@@ -108,9 +108,9 @@ def asked_of(
 
 
 SORTS = {
-    SortBy.CHANGED: "last change",
-    SortBy.PROMISED: "day promised",
-    SortBy.WORST: "worst first",
+    SortBy.CHANGED: "newest",
+    SortBy.PROMISED: "promised",
+    SortBy.WORST: "worst",
     SortBy.NAME: "name",
 }
 BoardAskedDep = Annotated[BoardAsked, Depends(asked_of)]

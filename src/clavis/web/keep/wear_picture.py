@@ -144,7 +144,7 @@ def _dot(s: WearState, reading: WearReading, place: _WearFrame) -> ReadDot:
     x, y = place.at(km, reading.mm)
     top, bottom = (place.y.at(reading.mm + way * gauge.half_width_mm) for way in (1, -1))
     counted = passes(reading, s.life)
-    words = f"{reading.day}: {units.show(reading.mm, 'mm', decimals=2)}, {gauge.words}"
+    words = f"{reading.day}: {units.millimetres(reading.mm, place.system, 2)}, {gauge.words}"
     return ReadDot(x, y, top, bottom, counted, words if counted else f"{words}; passes nothing")
 
 
