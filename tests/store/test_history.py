@@ -1,9 +1,10 @@
 """Undo, redo, and any moment brought back: against a plain list of what the job was at every step."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
@@ -86,25 +87,31 @@ STEPS = st.lists(
 )
 
 
-@settings(max_examples=40)
-@given(STEPS)
-def test_undo_and_redo_are_those_of_a_plain_list(tmp_path_factory: pytest.TempPathFactory, steps: list[Any]) -> None:
-    """Whatever is done, undone and done again: the job is what a list of states with a finger on it says."""
+@pytest.fixture(scope="module")
+def one_database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Session]:
     engine = database.open_engine(tmp_path_factory.mktemp("undo") / "a.db")
     with database.sessions(engine)() as session:
-        number = jobs.create_job(session, Job(), MAUD)
-        states, at = [job(session, number)], 0
-        for what, value in steps:
-            if what == "undo":
-                history.undo(session, number, MAUD)
-                at = max(at - 1, 0)
-            elif what == "redo":
-                history.redo(session, number, MAUD)
-                at = min(at + 1, len(states) - 1)
-            else:
-                before = job(session, number)
-                set_(session, number, what, value)
-                if job(session, number) != before:
-                    states, at = [*states[: at + 1], job(session, number)], at + 1
-            assert job(session, number) == states[at]
+        yield session
     engine.dispose()
+
+
+@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(STEPS)
+def test_undo_and_redo_are_those_of_a_plain_list(one_database: Session, steps: list[Any]) -> None:
+    """Whatever is done, undone and done again: the job is what a list of states with a finger on it says."""
+    session = one_database
+    number = jobs.create_job(session, Job(), MAUD)
+    states, at = [job(session, number)], 0
+    for what, value in steps:
+        if what == "undo":
+            history.undo(session, number, MAUD)
+            at = max(at - 1, 0)
+        elif what == "redo":
+            history.redo(session, number, MAUD)
+            at = min(at + 1, len(states) - 1)
+        else:
+            before = job(session, number)
+            set_(session, number, what, value)
+            if job(session, number) != before:
+                states, at = [*states[: at + 1], job(session, number)], at + 1
+        assert job(session, number) == states[at]

@@ -7,6 +7,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
+from clavis.core.dates import as_date
 from clavis.core.errors import ProfileError
 
 MOST_COLUMNS, PREVIEW_ROWS = 60, 5
@@ -75,6 +76,24 @@ def number(text: str, place: str) -> float:
         raise ProfileError(f"{place}: “{text[:20]}” is not a number") from None
     if not math.isfinite(value):
         raise ProfileError(f"{place}: “{text[:20]}” is not a number")
+    return value
+
+
+def day(text: str, place: str) -> str:
+    """A day of the calendar. Raises ProfileError with its place."""
+    try:
+        return as_date(text).isoformat()
+    except ValueError:
+        raise ProfileError(f"{place}: “{text[:20]}” is no day, as 2026-11-29") from None
+
+
+def figure(text: str, place: str, most: float) -> float | None:
+    """A number from nought to the most that it can be; None for an empty cell. Raises ProfileError with its place."""
+    if not text:
+        return None
+    value = number(text, place)
+    if not 0 <= value <= most:
+        raise ProfileError(f"{place}: {value:g} is not between 0 and {most:g}")
     return value
 
 

@@ -5,7 +5,6 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from clavis.core.dates import as_date
 from clavis.core.errors import ProfileError
 from clavis.core.keeping.bike import FARTHEST_KM, KeptBike, LogEntry, next_id
 from clavis.core.parts.mounts import End
@@ -56,18 +55,13 @@ def parse(data: bytes) -> tuple[LogRow, ...]:
         if len(found) >= MOST_ROWS:
             raise ProfileError(f"more than {MOST_ROWS} entries")
         cells, place = dict(zip(names, values, strict=False)), f"line {line}"
-        try:
-            day = as_date(cells.get("day", "")).isoformat()
-        except ValueError:
-            raise ProfileError(f"{place}: “{cells.get('day', '')[:20]}” is no day, as 2026-11-29") from None
+        day = csv_table.day(cells.get("day", ""), place)
         what, end = cells.get("what", "").lstrip("'")[:200], cells.get("wheel", "")
         if not what:
             raise ProfileError(f"{place}: nothing stands under “what”")
         if end and end not in set(End):
             raise ProfileError(f"{place}: wheel “{end[:20]}”: front, rear, or nothing")
-        km = csv_table.number(cells["odometer_km"], f"{place}, odometer_km") if cells.get("odometer_km") else None
-        if km is not None and not 0 <= km <= FARTHEST_KM:
-            raise ProfileError(f"{place}: odometer_km {km:g} is not between 0 and {FARTHEST_KM:g}")
+        km = csv_table.figure(cells.get("odometer_km", ""), f"{place}, odometer_km", FARTHEST_KM)
         why = cells.get("why", "").lstrip("'")[:300]
         found.append(LogRow(day, km, End(end) if end else None, what, why))
     return tuple(found)

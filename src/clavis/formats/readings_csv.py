@@ -5,17 +5,16 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from clavis.core.dates import as_date
 from clavis.core.errors import ProfileError
 from clavis.core.job.renewal import Renewal
-from clavis.core.keeping.bike import WEARS, KeptBike, PartLife, WearReading, next_id
+from clavis.core.keeping.bike import FARTHEST_KM, WEARS, KeptBike, PartLife, WearReading, next_id
 from clavis.core.keeping.gauges import GAUGES
 from clavis.core.parts.mounts import End
 from clavis.formats import csv_table
 
 HEAD = ("day", "odometer_km", "wheel", "part", "mm", "other_mm", "gauge", "who")
 MOST_ROWS = 2000
-THICKEST_MM, FARTHEST_KM = 12.0, 500_000.0
+THICKEST_MM = 12.0
 
 
 def to_csv(bike: KeptBike) -> str:
@@ -69,10 +68,7 @@ def parse(data: bytes) -> tuple[ReadingRow, ...]:
 
 def _row(line: int, cells: dict[str, str]) -> ReadingRow:
     place = f"line {line}"
-    try:
-        day = as_date(cells["day"]).isoformat()
-    except (KeyError, ValueError):
-        raise ProfileError(f"{place}: “{cells.get('day', '')[:20]}” is no day, as 2026-11-29") from None
+    day = csv_table.day(cells.get("day", ""), place)
     end, what = cells.get("wheel", ""), cells.get("part", "")
     if end not in set(End):
         raise ProfileError(f"{place}: wheel “{end[:20]}”: front or rear")
@@ -81,13 +77,11 @@ def _row(line: int, cells: dict[str, str]) -> ReadingRow:
     gauge = cells.get("gauge") or ("pad_gauge" if what == Renewal.PAD else "micrometer")
     if gauge not in GAUGES:
         raise ProfileError(f"{place}: gauge “{gauge[:20]}”: one of {', '.join(GAUGES)}")
-    mm = csv_table.number(cells.get("mm", ""), f"{place}, mm")
-    km = csv_table.number(cells["odometer_km"], f"{place}, odometer_km") if cells.get("odometer_km") else None
-    other = csv_table.number(cells["other_mm"], f"{place}, other_mm") if cells.get("other_mm") else None
-    ranges = ((mm, "mm", THICKEST_MM), (other, "other_mm", THICKEST_MM), (km, "odometer_km", FARTHEST_KM))
-    for value, name, most in ranges:
-        if value is not None and not 0 <= value <= most:
-            raise ProfileError(f"{place}: {name} {value:g} is not between 0 and {most:g}")
+    mm = csv_table.figure(cells.get("mm", ""), f"{place}, mm", THICKEST_MM)
+    if mm is None:
+        raise ProfileError(f"{place}: nothing stands under “mm”")
+    km = csv_table.figure(cells.get("odometer_km", ""), f"{place}, odometer_km", FARTHEST_KM)
+    other = csv_table.figure(cells.get("other_mm", ""), f"{place}, other_mm", THICKEST_MM)
     return ReadingRow(line, day, km, End(end), Renewal(what), mm, other, gauge)
 
 

@@ -97,7 +97,7 @@ def _files(session: Session) -> Iterator[tuple[str, bytes]]:
     catalogue = jobs.read_catalogue(session)
     yield "parts.json", parts_file.write_json(catalogue.every()).encode()
     stock = session.execute(select(StockRow.part_id, StockRow.pieces).order_by(StockRow.part_id))
-    yield "stock.json", _dumped(dict(stock.tuples().all()))
+    yield "stock.json", _dumped(dict(stock.all()))
     rides = [Ride.model_validate(row.document) for row in session.scalars(select(LibraryRideRow))]
     if rides:
         yield "rides.json", rides_file.write(rides, jobs.tracks_of(session, rides)).encode()

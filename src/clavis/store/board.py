@@ -137,7 +137,7 @@ def promised(session: Session, most: int) -> list[tuple[int, str, str, str, int,
 
 def counts(session: Session) -> dict[StayState, int]:
     """How many jobs there are in each state."""
-    found = dict(session.execute(select(BoardRow.state, func.count()).group_by(BoardRow.state)).tuples().all())
+    found = dict(session.execute(select(BoardRow.state, func.count()).group_by(BoardRow.state)).all())
     return {state: found.get(state.value, 0) for state in StayState}
 
 
@@ -152,9 +152,10 @@ def here(session: Session, also: str = "", most: int = 60) -> list[tuple[int, st
     """Number and title of the jobs that are here, the newest change first, and of one more that is asked for."""
     found = BoardRow.state.in_([state.value for state in HERE])
     query = select(BoardRow.job_id, BoardRow.title).where(found).order_by(BoardRow.changed_at.desc()).limit(most)
-    rows = list(session.execute(query).tuples())
+    rows = [(number, title) for number, title in session.execute(query)]
     if also.isdecimal() and int(also) not in dict(rows):
-        rows += session.execute(select(BoardRow.job_id, BoardRow.title).where(BoardRow.job_id == int(also))).tuples()
+        asked = session.execute(select(BoardRow.job_id, BoardRow.title).where(BoardRow.job_id == int(also)))
+        rows += [(number, title) for number, title in asked]
     return rows
 
 
@@ -166,7 +167,7 @@ def templates(session: Session, most: int = 40) -> dict[int, str]:
         .order_by(BoardRow.title)
         .limit(most)
     )
-    return dict(session.execute(query).tuples().all())
+    return dict(session.execute(query).all())
 
 
 def stale(session: Session, stamp: str, most: int) -> list[int]:

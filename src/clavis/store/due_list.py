@@ -94,7 +94,7 @@ def counts(session: Session, fleet: str = "") -> dict[Urgency, int]:
     query = select(DueRow.rank, func.count()).group_by(DueRow.rank)
     if fleet:
         query = query.join(BikeRow, BikeRow.id == DueRow.bike_id).where(BikeRow.fleet == fleet)
-    found = dict(session.execute(query).tuples().all())
+    found = dict(session.execute(query).all())
     return {urgency: found.get(rank, 0) for rank, urgency in _URGENCY.items()}
 
 

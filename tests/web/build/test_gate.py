@@ -124,13 +124,15 @@ def test_an_order_lists_what_its_verdict_rests_on(client: TestClient) -> None:
 
 
 def test_keep_tells_since_when_a_part_is_on_the_bike(client: TestClient) -> None:
-    number = laid(client, GOOD)
-    assert "Came new" not in told_at(client, f"/jobs/{number}/keep")
     number = finished(client)
     day = job_of(client, number).front.since["pad"].day
-    assert f"front pads Ulvorn K2 Sinter {day}" in told_at(client, f"/jobs/{number}/keep")
+    assert f"Front pads Ulvorn K2 Sinter, on since {day}" in told_at(client, f"/jobs/{number}/keep")
     assert field(client, number, "front.pad_id", "u-k2-resin").status_code == 200  # others are on it now
-    assert "K2 Sinter" not in told_at(client, f"/jobs/{number}/keep")
+    stock = {"page": "p", "room": "keep"}
+    assert client.post(f"/jobs/{number}/keep/stock", data=stock).status_code == 200
+    page = told_at(client, f"/jobs/{number}/keep")
+    assert "Front pads Ulvorn K2 Resin, nobody knows since when" in page
+    assert "another was found in its place" not in page.split("Parts, now and before")[0]
 
 
 def test_a_rotor_proposed_after_the_sign_off_voids_it(client: TestClient) -> None:

@@ -85,7 +85,7 @@ def test_a_wrong_row_is_named_and_nothing_of_the_table_is_kept(client: TestClien
         ("2026-11-20,middle,pad,1.2", "line 3: wheel “middle”"),
         ("2026-11-20,front,bell,1.2", "line 3: part “bell”"),
         ("2026-11-20,front,pad,thin", "line 3, mm: “thin” is not a number"),
-        ("2026-11-20,front,pad,99", "line 3: mm 99 is not between 0 and 12"),
+        ("2026-11-20,front,pad,99", "line 3, mm: 99 is not between 0 and 12"),
         ("1999-01-01,front,pad,1.2", "line 3: no pad of the front wheel is in the book for 1999-01-01"),
     ):
         data = f"day,wheel,part,mm\n{good}{row}\n".encode()

@@ -254,6 +254,6 @@ def test_naming_a_fork_fills_what_nobody_entered_in_one_step_that_can_be_taken_b
     assert now.axle is before.axle  # that was entered
     history = client.get(f"/jobs/{FOLDING}/history").text
     assert "front wheel" in history
-    assert "largest rotor allowed 203.0" in history
+    assert "largest rotor allowed – → 203" in history
     assert post(client, FOLDING, "undo").status_code == 200
     assert job_of(client, FOLDING).front == before

@@ -9,7 +9,17 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import KeptBike, PartLife
 from clavis.core.keeping.distance import distance_on, weekly_distance
 from clavis.core.keeping.wear_estimate import Crossing
-from clavis.core.keeping.wear_state import USUAL, Lines, Months, WearNeed, WearState, condemns, passes, wear_states
+from clavis.core.keeping.wear_state import (
+    USUAL,
+    Lines,
+    Months,
+    WearNeed,
+    WearState,
+    condemned_by,
+    condemns,
+    passes,
+    wear_states,
+)
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, gathers_water
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import BoilingPoint, boiling_point
@@ -55,10 +65,11 @@ def about(life: PartLife) -> str:
 
 def _wear_words(s: WearState) -> Words:
     newest = s.newest
-    if s.need is WearNeed.UNSAFE and newest is not None:
+    condemned = condemned_by(s.readings, s.life)
+    if condemned is not None:
         if s.life.what is Renewal.PAD:
-            return say("read {mm:.2}: down to the backing plate", mm=newest.mm)
-        return say("read {mm:.2}, minimum {minimum_mm:.2}", mm=newest.mm, minimum_mm=s.life.replace_mm)
+            return say("read {mm:.2}: down to the backing plate", mm=condemned.mm)
+        return say("read {mm:.2}, minimum {minimum_mm:.2}", mm=condemned.mm, minimum_mm=s.life.replace_mm)
     if s.need is WearNeed.ASK:
         return _asked(s)
     now = s.now_mm
@@ -103,6 +114,13 @@ class Filling:
     boiling: BoilingPoint
 
     @property
+    def counts_as_c(self) -> float | None:
+        """Where it is taken to boil, °C: of unknown age as the wet figure of its grade; never as fresh."""
+        if self.boiling.boiling_c is not None or self.life.grade is None:
+            return self.boiling.boiling_c
+        return FLUID_GRADES[self.life.grade].wet_c
+
+    @property
     def over_age(self) -> bool:
         return self.age_y is not None and self.age_y >= AGES_OVER_Y
 
@@ -129,8 +147,8 @@ def _of_fluid(bike: KeptBike, today: date) -> Iterator[Due]:
         if life is None or filling is None:
             continue
         if filling.age_y is None:
-            why = say("nobody knows how old it is: a bleed settles it; until then it counts as {boils_c:.0}",
-                      boils_c=filling.boiling.boiling_c)  # fmt: skip
+            words = "nobody knows how old it is: a bleed settles it; until then it counts as boiling at {boils_c:.0}"
+            why = say(words, boils_c=filling.counts_as_c)
             yield Due(f"{life.id}-age", Urgency.ASK, end, about(life), why)
         elif filling.over_age:
             why = say(

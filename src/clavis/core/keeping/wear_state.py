@@ -127,6 +127,16 @@ def condemns(reading: WearReading, life: PartLife) -> bool:
     return life.replace_mm is not None and reading.mm < life.replace_mm
 
 
+def condemned_by(readings: Sequence[WearReading], life: PartLife) -> WearReading | None:
+    """The newest reading that condemns a part; it stands until one that may pass a part says otherwise."""
+    for reading in reversed(readings):
+        if condemns(reading, life):
+            return reading
+        if passes(reading, life):
+            return None
+    return None
+
+
 def _expected_of_rotor(bike: KeptBike, life: PartLife, from_km: float) -> tuple[WearPace, ...]:
     """The rotor's expected wear under each of the pads that ran on it."""
     pads = [x for x in bike.lives if x.what is Renewal.PAD and x.end is life.end and x.rotor_mm_per_km]
@@ -208,7 +218,7 @@ def _months(found: WearEstimate, line_mm: float, now_km: float, weekly: WeeklyDi
 def _need(life: PartLife, readings: Sequence[WearReading], replace_mm: float | None, found: WearEstimate | None,
           now_km: float | None, plan_mm: float | None) -> WearNeed:  # fmt: skip
     newest = readings[-1] if readings else None
-    if newest is not None and condemns(newest, life):
+    if condemned_by(readings, life) is not None:
         return WearNeed.UNSAFE
     if replace_mm is None or plan_mm is None:
         return WearNeed.ASK

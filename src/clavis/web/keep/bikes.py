@@ -14,6 +14,7 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import KeptBike, LogEntry, OdometerReading, Outcome, WearReading, next_id
 from clavis.core.keeping.due import RETORQUED
 from clavis.core.parts.mounts import End
+from clavis.core.physics.bike import BikeKind
 from clavis.core.sentences import Words, say
 from clavis.formats.photographs import LARGEST_BYTES
 from clavis.store import bikes, jobs, keeping, people
@@ -48,7 +49,8 @@ def shown_of(book: Book) -> dict[str, Any]:
     """What the templates of a bike's book are given."""
     return {
         "book": book, "bike": book.opened.bike, "read_with": READ_WITH, "outcomes": OUTCOMES,
-        "weekly_words": weekly_words(book.weekly), "refused": "", "typed": {}, "photo_limit": photo_limit(),
+        "bike_kinds": tuple(BikeKind), "weekly_words": weekly_words(book.weekly), "refused": "", "typed": {},
+        "photo_limit": photo_limit(),
     }  # fmt: skip
 
 
@@ -269,19 +271,22 @@ def answer_for_visit(c: ActDep, visit_id: str) -> Response:
 
 
 FIELD_WORDS = {
-    "name": "Name", "frame_number": "Frame number", "fleet": "Fleet", "weekly_km": "Distance a week", "note": "Note",
+    "kind": "Kind", "name": "Name", "frame_number": "Frame number", "fleet": "Fleet", "weekly_km": "Distance a week",
+    "note": "Note",
 }  # fmt: skip
 
 
 @router.post("/bikes/{bike_id}/field/{name}")
 def set_field(
-    c: ActDep, name: Literal["name", "frame_number", "fleet", "weekly_km", "note"],
+    c: ActDep, name: Literal["name", "kind", "frame_number", "fleet", "weekly_km", "note"],
     base: Annotated[int, Form(ge=0, le=2**31 - 1)], value: Annotated[str, Form(max_length=2000)] = "",
 ) -> Response:  # fmt: skip
     """One field of the bike; refused where somebody else has changed it since the page was opened."""
     most = {"name": 80, "frame_number": 40, "fleet": 40, "note": 2000}
     try:
         kept: Any = value.strip()[: most.get(name, 40)]
+        if name == "kind":
+            kept = BikeKind(kept) if kept in set(BikeKind) else None
         if name == "weekly_km":
             kept = c.typed.quantity("value", "km", "Distance a week", 0.1, 3000)
         opened = bikes.change_field(c.session, c.opened.id, base, c.author.who, name, kept, FIELD_WORDS[name])

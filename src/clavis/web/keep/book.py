@@ -189,9 +189,9 @@ def _fluid(filling: Filling) -> Words:
     words = "{end}: {grade}, {age_y:.1} old; it boils at {boils_c:.0} now"
     if filling.age_y is None:
         words = "{end}: {grade}, nobody knows how old; it counts as boiling at {boils_c:.0}"
-    if filling.boiling.boiling_c is None:
+    if filling.counts_as_c is None:
         words = "{end}: {grade}; where it boils is not known"
-    told = {"end": filling.life.end, "grade": grade, "age_y": filling.age_y, "boils_c": filling.boiling.boiling_c}
+    told = {"end": filling.life.end, "grade": grade, "age_y": filling.age_y, "boils_c": filling.counts_as_c}
     return say(words, **told)
 
 

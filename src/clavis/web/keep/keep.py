@@ -5,9 +5,10 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import Response
 
+from clavis.core.keeping.swaps import NewLife, new_lives
 from clavis.store import bikes, jobs, keeping, search
 from clavis.web.keep.bikes import shown_of
-from clavis.web.keep.book import book_of
+from clavis.web.keep.book import Book, book_of
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.paces import paces_of
 from clavis.web.shell.rooms import Room, Station
@@ -21,11 +22,26 @@ STAY = ("stay.state", "stay.promised_on", "stay.mechanic", "stay.odometer_km")
 @station_page(router, Station.KEEP, STAY)
 def context(b: Bench) -> dict[str, Any]:
     """The bike's book; a job whose bike was erased has none."""
-    fields = {"stay": STAY}
+    fields: dict[str, Any] = {"stay": STAY}
     if b.opened.bike_id is None:
-        return fields | {"book": None}
+        return fields | {"book": None, "swaps": {}}
     opened = bikes.open_bike(b.session, b.opened.bike_id)
-    return fields | shown_of(book_of(b.session, opened, b.reading.system, b.catalogue))
+    book = book_of(b.session, opened, b.reading.system, b.catalogue)
+    return fields | shown_of(book) | {"swaps": _swaps(b, book)}
+
+
+def _swaps(b: Bench, book: Book) -> dict[str, tuple[NewLife, ...]]:
+    """How long new parts would last, as fitted and as proposed; nothing where rider, ride or parts are not known."""
+    states = tuple(box.state for boxes in book.wear.values() for box in boxes)
+    lines = bikes.lines_of(b.session)
+    shown = {"as fitted": (b.evaluation.fitted, False)}
+    if b.has_proposal:
+        shown["as proposed"] = (b.evaluation.proposed, True)
+    return {
+        name: new_lives({end: w.setup for end, w in setup.wheels.items()}, paces_of(b, proposed=other), states, lines)
+        for name, (setup, other) in shown.items()
+        if setup is not None
+    }
 
 
 @router.post("/jobs/{job_id}/keep/bike")
