@@ -1,6 +1,7 @@
 """Shared: an empty database, one with the demo world, a client that behaves like a browser."""
 
 import re
+import shutil
 from collections.abc import Generator, Iterator
 from pathlib import Path
 
@@ -45,13 +46,21 @@ def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
     with database.sessions(engine)() as opened:
         world.fill_if_empty(opened)
     engine.dispose()
+    app = create_app(Settings(database=path, allowed_hosts=["testserver"], background=False))
+    app.state.rows.catch_up()  # once, so that no test waits for what it did not change
+    app.state.engine.dispose()
     return path
 
 
 @pytest.fixture
-def demo_session(session: Session) -> Session:
-    world.fill_if_empty(session)
-    return session
+def demo_session(tmp_path: Path, demo_database: Path) -> Iterator[Session]:
+    """A database of its own with the demo world in it."""
+    copy = tmp_path / "of-the-demo.db"
+    shutil.copy(demo_database, copy)
+    engine = database.open_engine(copy)
+    with database.sessions(engine)() as opened:
+        yield opened
+    engine.dispose()
 
 
 BLOCKS = (
@@ -82,8 +91,6 @@ def browserlike(path: Path) -> TestClient:
 @pytest.fixture
 def client(tmp_path: Path, demo_database: Path) -> Iterator[TestClient]:
     """The application over its own copy of the demo world."""
-    import shutil
-
     copy = tmp_path / "copy.db"
     shutil.copy(demo_database, copy)
     with browserlike(copy) as opened:

@@ -1,5 +1,6 @@
 """Databases as older versions of Clavis left them: their own schema, filled with the demo world as far as it has room."""
 
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -7,16 +8,16 @@ from alembic import command
 from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.orm import Session
 
-from clavis.demo import world
 from clavis.store import database
 
 
-def old_database(path: Path, version: str, edit: Callable[[Session], None] | None = None) -> None:
-    """A file at ``path`` with the schema of ``version`` and the rows of the demo world, after ``edit`` of them."""
+def old_database(path: Path, version: str, demo: Path, edit: Callable[[Session], None] | None = None) -> None:
+    """A file at ``path`` with the schema of ``version`` and the rows of the demo world at ``demo``, after ``edit`` of
+    them."""
     new = path.with_suffix(".new.db")
+    shutil.copy(demo, new)
     engine = database.open_engine(new)
     with database.sessions(engine)() as session:
-        world.fill_if_empty(session)
         if edit is not None:
             edit(session)
         session.commit()

@@ -35,11 +35,13 @@ VERSIONS = [f"{k:04d}" for k in range(1, int(database.NEWEST))]
 
 
 @pytest.mark.parametrize("version", VERSIONS)
-def test_every_released_schema_is_brought_up_with_what_is_in_it(tmp_path: Path, version: str) -> None:
+def test_every_released_schema_is_brought_up_with_what_is_in_it(
+    tmp_path: Path, demo_database: Path, version: str
+) -> None:
     """Jobs with their history, parts and tracks come through; every job is about a bike, stands on the board and is
     found by its words."""
     path = tmp_path / "old.db"
-    old_database(path, version)
+    old_database(path, version, demo_database)
     engine = database.open_engine(path)
     with database.sessions(engine)() as session:
         found = jobs.all_jobs(session)
@@ -56,7 +58,7 @@ def test_every_released_schema_is_brought_up_with_what_is_in_it(tmp_path: Path, 
     engine.dispose()
 
 
-def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
+def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path, demo_database: Path) -> None:
     def as_it_was(session: Session) -> None:
         old = session.get(JobRow, 1)
         assert old is not None
@@ -66,7 +68,7 @@ def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
         old.document = {**old.document, "front": wheel}
 
     path = tmp_path / "old.db"
-    old_database(path, "0001", as_it_was)
+    old_database(path, "0001", demo_database, as_it_was)
     engine = database.open_engine(path)
     with database.sessions(engine)() as session:
         front = jobs.open_job(session, 1).job.front
@@ -75,7 +77,9 @@ def test_jobs_of_the_first_form_are_brought_up(tmp_path: Path) -> None:
     engine.dispose()
 
 
-def test_what_was_answered_for_under_an_old_name_stays_answered_and_can_be_taken_back(tmp_path: Path) -> None:
+def test_what_was_answered_for_under_an_old_name_stays_answered_and_can_be_taken_back(
+    tmp_path: Path, demo_database: Path
+) -> None:
     path = tmp_path / "old.db"
     answer = {"who": "Tess", "at": "2026-11-01T10:00", "evidence": "oil", "reason": "replaced on the spot"}
     author = jobs.Author("Tess", "p")
@@ -89,7 +93,7 @@ def test_what_was_answered_for_under_an_old_name_stays_answered_and_can_be_taken
                         "thresholds": {"ring_of_fade_ratio": 0.8}}  # fmt: skip
         session.execute(text("update change set path = 'cleared.front:ring_oil' where path like 'cleared.%'"))
 
-    old_database(path, "0004", as_it_was)
+    old_database(path, "0004", demo_database, as_it_was)
     engine = database.open_engine(path)
     with database.sessions(engine)() as session:
         kept = jobs.open_job(session, 1)

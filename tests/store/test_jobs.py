@@ -1,5 +1,8 @@
 """The one door: versions, conflicts, history, undo; nothing kept of what is refused."""
 
+import threading
+from pathlib import Path
+
 import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
@@ -8,7 +11,7 @@ from sqlalchemy.orm import Session
 from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.job.wheel import Wheel
-from clavis.store import history, jobs
+from clavis.store import database, history, jobs
 from clavis.store.tables import ChangeRow, JobPartRow, JobRow, PartRow
 from tests.bikes import fork, own_job
 
@@ -195,3 +198,31 @@ def test_a_document_from_before_a_field_was_thought_of_takes_it(session: Session
     assert opened.job.keeps.front == ("lever",)
     pin = {"id": "one", "name": "One", "front": {"rotor_id": None}, "rear": {}}
     assert jobs.change(session, number, opened.version, MAUD, "pins.one", pin).job.pins[0].name == "One"
+
+
+def test_two_at_the_same_instant_are_both_kept_or_told(tmp_path: Path) -> None:
+    """Fields of one job, each by a hand of its own, again and again: no change is lost and none is answered by a
+    fault."""
+    engine = database.open_engine(tmp_path / "a.db")
+    with database.sessions(engine)() as opened:
+        number = jobs.create_job(opened, Job(title="A bike"), MAUD)
+    told: list[str] = []
+
+    def busy(path: str, who: str) -> None:
+        with database.sessions(engine)() as mine:
+            for value in range(30, 50):
+                base = jobs.version_of(mine, number) or 0
+                mine.rollback()
+                jobs.change(mine, number, base, jobs.Author(who, who), path, float(value))
+                told.append(f"{path} {value}")
+
+    hands = [threading.Thread(target=busy, args=pair) for pair in (("rider.mass_kg", "Maud"), ("bike.mass_kg", "Tess"))]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    with database.sessions(engine)() as opened:
+        job = jobs.open_job(opened, number)
+        assert (job.job.rider.mass_kg, job.job.bike.mass_kg) == (49.0, 49.0)
+        assert len(told) == 40 and job.version == 41 and len(jobs.history(opened, number)) == 41
+    engine.dispose()

@@ -36,14 +36,14 @@ def statements(client: TestClient, address: str) -> int:
     return len(asked)
 
 
-@pytest.mark.parametrize("address", MOST, ids=str)
-def test_a_page_asks_the_same_of_a_large_workshop_as_of_a_small_one(
-    many: TestClient, client: TestClient, address: str
-) -> None:
+def test_a_page_asks_the_same_of_a_large_workshop_as_of_a_small_one(many: TestClient, client: TestClient) -> None:
     client.app.state.rows.catch_up()
-    many.get(address)
-    large = statements(many, address)
-    assert large <= MOST[address], large
-    small_address = address.replace("/40/", "/4/").replace("/bikes/20", "/bikes/3")
-    client.get(small_address)
-    assert abs(large - statements(client, small_address)) <= 4
+    asked: dict[str, tuple[int, int]] = {}
+    for address, most in MOST.items():
+        many.get(address)
+        large = statements(many, address)
+        assert large <= most, (address, large)
+        small_address = address.replace("/40/", "/4/").replace("/bikes/20", "/bikes/3")
+        client.get(small_address)
+        asked[address] = large, statements(client, small_address)
+    assert {address: counts for address, counts in asked.items() if abs(counts[0] - counts[1]) > 4} == {}

@@ -431,9 +431,7 @@ def fill_if_empty(session: Session) -> bool:
     """Lay the demo world into an empty database; False where something stands already."""
     if session.query(JobRow).first() is not None or session.query(PartRow).first() is not None:
         return False
-    for part in demo_parts():
-        jobs.keep_part(session, part)
-    session.flush()
+    jobs.keep_new_parts(session, demo_parts())
     session.add_all(
         StockRow(part_id=part.id, pieces=pieces, who=BENCH.who, changed_at=jobs.now())
         for part in demo_parts()

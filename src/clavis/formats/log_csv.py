@@ -46,7 +46,7 @@ def is_log(data: bytes) -> bool:
 def parse(data: bytes) -> tuple[LogRow, ...]:
     """Rows of a table, its columns found by their headings. Raises ProfileError naming the line."""
     table = csv_table.rows(data)
-    _, headings = next(table)
+    _, headings = next(table, (1, []))
     names = [heading.strip().lower() for heading in headings]
     if "day" not in names or "what" not in names:
         raise ProfileError(f"line 1: the columns are {', '.join(HEAD)}")

@@ -253,8 +253,8 @@ def _parts(session: Session, read: _Read, who: str) -> int:
         raise ArchiveError(f"parts.json, {bad[0].place}: {bad[0].reason}")
     known = set(session.scalars(select(PartRow.id)))
     new = [part for _, part in found if part.id not in known]
+    jobs.keep_new_parts(session, new)
     for part in new:
-        jobs.keep_part(session, part)
         if read.stock.get(part.id):
             session.add(StockRow(part_id=part.id, pieces=read.stock[part.id], who=who[:40], changed_at=jobs.now()))
     session.flush()

@@ -124,6 +124,7 @@ def changed(session: Session, bike_id: int, act: Act, who: str, words: str) -> B
     places = [place for place in then if was[place] != then[place]]
     row.document, row.version, row.changed_at = then, row.version + 1, jobs.now()
     _stand_beside(row, after)
+    session.flush()  # written against the version that was read, before anything else is
     session.add(_change(row, who, words, _only(was, places), _only(then, places)))
     refresh_due(session, row, after)
     return row

@@ -280,6 +280,7 @@ def _written(session: Session, row: JobRow, author: Author, job: Job, document: 
     row.document = document
     row.version += 1
     row.changed_at = now()
+    session.flush()  # written against the version that was read, before anything else is
     session.add(_record(row, author, step.path, step.before, step.after, step.undoes))
     session.execute(update(BoardRow).where(BoardRow.job_id == row.id).values(_on_the_board(row, job)))
     _note_use(session, row.id, job)
@@ -398,10 +399,20 @@ def tracks_of(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
     return {row.sha256: tracks.unpack(row.points) for row in rows}
 
 
+def _part_row(part: AnyPart) -> PartRow:
+    document = part.model_dump(mode="json")
+    return PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now())
+
+
 def keep_part(session: Session, part: AnyPart) -> None:
     """Add or replace one catalogue line."""
-    document = part.model_dump(mode="json")
-    session.merge(PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now()))
+    session.merge(_part_row(part))
+
+
+def keep_new_parts(session: Session, parts: Iterable[AnyPart]) -> None:
+    """Add many lines that are known to be new, in one step."""
+    session.add_all(_part_row(part) for part in parts)
+    session.flush()
 
 
 def read_catalogue(session: Session) -> Catalogue:

@@ -1,7 +1,7 @@
 """What a swap changes, and what goes from a job into a bike's book: properties over bikes by the dice."""
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from clavis.core.evaluation.evaluate import evaluate
@@ -33,6 +33,7 @@ def paces(job: Job) -> dict[End, YearOfWear]:
     return {end: year_of_wear(w, rides, evaluation.situation.parameters) for end, w in setup.wheels.items()}
 
 
+@settings(max_examples=30)
 @given(JOB, CAME)
 def test_a_visit_taken_out_leaves_the_book_as_it_was(job: Job, came: dict[End, frozenset[Renewal]]) -> None:
     before = taken_stock(KeptBike(), job, CATALOGUE, {}, FIRST)
@@ -41,6 +42,7 @@ def test_a_visit_taken_out_leaves_the_book_as_it_was(job: Job, came: dict[End, f
     assert after.visits[-1].id == SECOND.name
 
 
+@settings(max_examples=30)
 @given(JOB, CAME)
 def test_every_wheel_has_one_part_of_a_kind_and_every_life_an_end(
     job: Job, came: dict[End, frozenset[Renewal]]
@@ -57,6 +59,7 @@ def test_every_wheel_has_one_part_of_a_kind_and_every_life_an_end(
     assert all(life.removed is not None and life.removed.visit == SECOND.name for life in closed)
 
 
+@settings(max_examples=30)
 @given(JOB)
 def test_taking_stock_again_adds_nothing(job: Job) -> None:
     once = taken_stock(KeptBike(), job, CATALOGUE, {}, FIRST)
