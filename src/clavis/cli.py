@@ -292,9 +292,10 @@ def _export_all(database: Path, target: Path) -> None:
             count = archive.write(session, out)
         half.replace(target)
     except OSError as error:
-        half.unlink(missing_ok=True)
         _fail(f"{target} could not be written: {error.strerror}")
         return
+    finally:
+        half.unlink(missing_ok=True)
     typer.echo(f"{count} files in {target}")
 
 

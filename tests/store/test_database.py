@@ -54,7 +54,7 @@ def test_every_released_schema_is_brought_up_with_what_is_in_it(
             }
             assert opened.bike_id is not None and bikes.open_bike(session, opened.bike_id).bike.name
         assert len(session.scalars(select(BoardRow)).all()) == len(found)
-        assert next(hit.title for hit in search.found(session, "tand", 5)) == "Tandem for the long pass"
+        assert next(hit.title for hit in search.found(session, "tand", 5, "job")) == "Tandem for the long pass"
     engine.dispose()
 
 

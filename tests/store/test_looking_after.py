@@ -170,7 +170,7 @@ def test_everything_goes_out_as_one_archive_and_comes_in_again(demo_session: Ses
             assert (now[name].person and now[name].person.name) == (opened.person and opened.person.name)
             assert len(bikes.jobs_of(other, now[name].id)) == len(bikes.jobs_of(demo_session, opened.id))
         assert len(photos.of_bike(other, now["Commuter on cable discs"].id)) == 1
-        assert search.found(other, "Oakeshott", 5)
+        assert search.found(other, "Oakeshott", 5, "person")
         assert not looking_after.check(tmp_path / "new.db")
     engine.dispose()
 
@@ -198,9 +198,9 @@ def test_a_person_can_be_erased(session: Session) -> None:
     number = bikes.create_bike(session, KeptBike(name="Roadster"), "Tess")
     people.of_bike(session, number, people.read("Una Selby", "0555 0190", ""), "Tess")
     person = bikes.open_bike(session, number).person
-    assert person is not None and [h.kind for h in search.found(session, "selby", 5)] == ["person"]
+    assert person is not None and [h.title for h in search.found(session, "selby", 5, "person")] == ["Una Selby"]
     assert people.erase(session, person.id) == 1
-    assert bikes.open_bike(session, number).person is None and search.found(session, "selby", 5) == []
+    assert bikes.open_bike(session, number).person is None and search.found(session, "selby", 5, "person") == []
     left = session.execute(text("select count(*) from person")).scalar()
     assert left == 0
     with pytest.raises(jobs.NotThereError):

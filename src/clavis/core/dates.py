@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field
 date = datetime.date
 DAYS_A_WEEK = 7.0
 DAYS_A_YEAR = 365.25
+WEEKS_A_YEAR = DAYS_A_YEAR / DAYS_A_WEEK
 
 
 def as_date(day: str) -> date:
@@ -31,6 +32,15 @@ def weeks_after(day: date, weeks: float) -> date:
     '2027-02-10'
     """
     return day + datetime.timedelta(days=min(round(weeks * DAYS_A_WEEK), (date.max - day).days))
+
+
+def years_before(day: date, years: float) -> date:
+    """The day so many years before another.
+
+    >>> years_before(date(2026, 11, 29), 2.0).isoformat()
+    '2024-11-29'
+    """
+    return day - datetime.timedelta(days=min(round(years * DAYS_A_YEAR), (day - date.min).days))
 
 
 def years_between(earlier: date, later: date) -> float:

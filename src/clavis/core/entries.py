@@ -5,6 +5,7 @@ What can mean two things is never taken for one of them: it is refused, with wha
 
 import re
 
+from clavis.core.dates import as_date
 from clavis.core.errors import QuantityError
 from clavis.core.units import KINDS, Kind, System, Unit
 
@@ -152,3 +153,15 @@ def tyre_size(text: str, name: str = "tyre size") -> str:
     width = float(marked[2].replace(",", "."))
     width_mm = round(width * _INCH_MM if width < _WIDTH_IN_INCHES_BELOW else width)
     return f"{width_mm}-{seat}"
+
+
+def day(text: str, name: str = "day") -> str:
+    """A day of the calendar as it is kept. Raises QuantityError.
+
+    >>> day(" 2026-11-29 ")
+    '2026-11-29'
+    """
+    try:
+        return as_date(text.strip()).isoformat()
+    except ValueError:
+        raise QuantityError(name, f"“{text.strip()[:20]}”", "a day, as 2026-11-29") from None

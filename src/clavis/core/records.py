@@ -3,7 +3,7 @@ figures of a table say their unit and where they come from."""
 
 import dataclasses
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Protocol
 
@@ -17,6 +17,16 @@ class Record(BaseModel):
 
 ItemId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 """the name of one item of a list, by which its place is found"""
+
+
+def next_id(prefix: str, taken: Iterable[str]) -> str:
+    """The name of what is written down next: a prefix, and a number above all that are there.
+
+    >>> next_id("r", ["r1", "r4"]), next_id("life-", [])
+    ('r5', 'life-1')
+    """
+    numbers = [int(name.removeprefix(prefix)) for name in taken if name.removeprefix(prefix).isdecimal()]
+    return f"{prefix}{max(numbers, default=0) + 1}"
 
 
 class Tick(Record):

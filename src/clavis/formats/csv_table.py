@@ -7,8 +7,8 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
-from clavis.core.dates import as_date
-from clavis.core.errors import ProfileError
+from clavis.core import entries
+from clavis.core.errors import ProfileError, QuantityError
 
 MOST_COLUMNS, PREVIEW_ROWS = 60, 5
 LEAST_ROWS = 3
@@ -82,8 +82,8 @@ def number(text: str, place: str) -> float:
 def day(text: str, place: str) -> str:
     """A day of the calendar. Raises ProfileError with its place."""
     try:
-        return as_date(text).isoformat()
-    except ValueError:
+        return entries.day(text)
+    except QuantityError:
         raise ProfileError(f"{place}: “{text[:20]}” is no day, as 2026-11-29") from None
 
 

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from clavis.core.errors import ProfileError
-from clavis.core.keeping.bike import FARTHEST_KM, KeptBike, LogEntry, next_id
+from clavis.core.keeping.bike import FARTHEST_KM, KeptBike, LogEntry
+from clavis.core.keeping.cures import written
 from clavis.core.parts.mounts import End
 from clavis.formats import csv_table
 
@@ -69,22 +70,9 @@ def parse(data: bytes) -> tuple[LogRow, ...]:
 
 def added(bike: KeptBike, rows: Iterable[LogRow], who: str) -> tuple[KeptBike, int]:
     """The bike with the entries of a table, and how many were new; one that is there already is not written twice."""
-    entries, new = list(bike.entries), 0
+    new = 0
     for row in rows:
-        if any((e.day, e.end, e.what) == (row.day, row.end, row.what) for e in entries):
-            continue
-        name = next_id("entry", tuple(entries))
-        entries.append(
-            LogEntry(
-                id=name,
-                day=row.day,
-                km=row.km,
-                end=row.end,
-                what=row.what,
-                why=row.why,
-                who=who,
-                visit=f"day-{row.day}",
-            )
-        )
-        new += 1
-    return bike.model_copy(update={"entries": tuple(entries)}), new
+        if not any((e.day, e.end, e.what) == (row.day, row.end, row.what) for e in bike.entries):
+            entry = LogEntry(id="new", day=row.day, km=row.km, end=row.end, what=row.what, why=row.why, who=who)
+            bike, new = written(bike, entry), new + 1
+    return bike, new

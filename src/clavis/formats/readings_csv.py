@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from clavis.core.errors import ProfileError
 from clavis.core.job.renewal import Renewal
-from clavis.core.keeping.bike import FARTHEST_KM, WEARS, KeptBike, PartLife, WearReading, next_id
+from clavis.core.keeping.bike import FARTHEST_KM, WEARS, KeptBike, PartLife, WearReading
 from clavis.core.keeping.gauges import GAUGES
 from clavis.core.parts.mounts import End
+from clavis.core.records import next_id
 from clavis.formats import csv_table
 
 HEAD = ("day", "odometer_km", "wheel", "part", "mm", "other_mm", "gauge", "who")
@@ -96,13 +97,9 @@ def added(bike: KeptBike, rows: Iterable[ReadingRow], who: str) -> tuple[KeptBik
             raise ProfileError(f"line {row.line}: no {part} is in the book for {row.day}")
         same = any((r.life, r.day, r.mm, r.km) == (life.id, row.day, row.mm, row.km) for r in readings)
         if not same:
-            taken = tuple(readings)
-            readings.append(
-                WearReading(
-                    id=next_id("read", taken), life=life.id, day=row.day, km=row.km, mm=row.mm, other_mm=row.other_mm,
-                    gauge=row.gauge, who=who,
-                )
-            )  # fmt: skip
+            name = next_id("read-", (r.id for r in readings))
+            told = {"day": row.day, "km": row.km, "mm": row.mm, "other_mm": row.other_mm, "gauge": row.gauge}
+            readings.append(WearReading.model_validate({"id": name, "life": life.id, "who": who} | told))
             new += 1
     return bike.model_copy(update={"readings": tuple(readings)}), new
 

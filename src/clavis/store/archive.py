@@ -15,6 +15,7 @@ from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.job.document import Ride
 from clavis.core.keeping.bike import KeptBike
+from clavis.core.parts.catalogue import Catalogue
 from clavis.core.records import describe
 from clavis.formats import job_file, parts_file, rides_file
 from clavis.formats.plain_json import parse_json
@@ -102,7 +103,10 @@ def _files(session: Session) -> Iterator[tuple[str, bytes]]:
     if rides:
         yield "rides.json", rides_file.write(rides, jobs.tracks_of(session, rides)).encode()
     for number in session.scalars(select(JobRow.id).order_by(JobRow.id)):
-        yield f"jobs/{number}.json", job_file.to_json(job_transfer.write_job(session, number)).encode()
+        job = jobs.open_job(session, number).job
+        own = Catalogue.of(part for part in map(catalogue.by_id, sorted(job.part_ids())) if part is not None)
+        file = job_file.file_of(job, jobs.tracks_of(session, job.rides), own)
+        yield f"jobs/{number}.json", job_file.to_json(file).encode()
         yield f"history/{number}.json", _dumped([_told(row) for row in jobs.history(session, number)])
         session.expire_all()
     written: set[str] = set()

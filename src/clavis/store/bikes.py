@@ -15,21 +15,21 @@ from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
-from clavis.core.job.document import StayState
+from clavis.core.job.document import Job, StayState
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.keeping.due import RANK, Due, due_of
 from clavis.core.keeping.wear_state import Lines
 from clavis.core.records import describe
 from clavis.core.sentences import packed, say
 from clavis.core.wording.labels import choice_word
-from clavis.store import jobs, workshop
+from clavis.store import jobs, search, workshop
+from clavis.store.history import in_effect
+from clavis.store.rules import rules_mark
 from clavis.store.search import asked_for, matching
 from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, DueRow, JobRow, PersonRow
 
 MOST_TRIES = 20
 """of an act, while others change the same bike"""
-RULES = 1
-"""counted up when what is due is worked out in another way: everything kept is then worked out anew"""
 
 Act = Callable[[KeptBike], KeptBike]
 
@@ -65,7 +65,10 @@ def _person(row: PersonRow | None) -> Person | None:
 
 
 def _opened(session: Session, row: BikeRow) -> OpenedBike:
-    person = session.get(PersonRow, row.person_id) if row.person_id is not None else None
+    return _read(row, session.get(PersonRow, row.person_id) if row.person_id is not None else None)
+
+
+def _read(row: BikeRow, person: PersonRow | None) -> OpenedBike:
     bike = KeptBike.model_validate(row.document)
     return OpenedBike(row.id, row.version, bike, _person(person), row.archived, row.changed_at)
 
@@ -101,13 +104,14 @@ def _stand_beside(row: BikeRow, bike: KeptBike) -> None:
     row.name, row.frame_number, row.fleet = bike.name, bike.frame_number, bike.fleet
 
 
-def _change(row: BikeRow, who: str, words: str, before: Any, after: Any) -> BikeChangeRow:
+def _change(row: BikeRow, who: str, words: str, before: Any, after: Any, undoes: int | None = None) -> BikeChangeRow:
     return BikeChangeRow(
-        bike_id=row.id, version=row.version, who=who[:40], at=jobs.now(), words=words[:200], before=before, after=after
-    )
+        bike_id=row.id, version=row.version, who=who[:40], at=jobs.now(), words=words[:200], before=before,
+        after=after, undoes=undoes,
+    )  # fmt: skip
 
 
-def changed(session: Session, bike_id: int, act: Act, who: str, words: str) -> BikeRow:
+def changed(session: Session, bike_id: int, act: Act, who: str, words: str, undoes: int | None = None) -> BikeRow:
     """The bike after an act, kept but not yet committed: for what belongs to a larger step. Raises NotThereError,
     RefusedError where the bike would not hang together."""
     row = session.get(BikeRow, bike_id, populate_existing=True)
@@ -125,7 +129,7 @@ def changed(session: Session, bike_id: int, act: Act, who: str, words: str) -> B
     row.document, row.version, row.changed_at = then, row.version + 1, jobs.now()
     _stand_beside(row, after)
     session.flush()  # written against the version that was read, before anything else is
-    session.add(_change(row, who, words, _only(was, places), _only(then, places)))
+    session.add(_change(row, who, words, _only(was, places), _only(then, places), undoes))
     refresh_due(session, row, after)
     return row
 
@@ -134,12 +138,12 @@ def _only(document: Mapping[str, Any], places: Sequence[str]) -> dict[str, Any]:
     return {place: document[place] for place in places}
 
 
-def change(session: Session, bike_id: int, act: Act, who: str, words: str) -> OpenedBike:
+def change(session: Session, bike_id: int, act: Act, who: str, words: str, undoes: int | None = None) -> OpenedBike:
     """Carry an act out and keep it. Where somebody changed the bike at the same moment, it is carried out on what they
     left. Raises NotThereError, RefusedError; nothing is kept then."""
     for _ in range(MOST_TRIES):
         try:
-            row = changed(session, bike_id, act, who, words)
+            row = changed(session, bike_id, act, who, words, undoes)
             session.commit()
             return _opened(session, row)
         except StaleDataError:
@@ -191,6 +195,16 @@ def erase(session: Session, bike_id: int) -> None:
     session.commit()
 
 
+def by_words(session: Session, words: str) -> list[tuple[int, str]]:
+    """Number and name of the bikes that have these words: those alone that have one of them whole, where there are."""
+    hits = search.found(session, words, MOST_FOUND, "bike")
+    whole = [h for h in hits if words.strip().lower() in (h.title.lower(), *h.body.lower().split())]
+    return [(int(hit.ref), hit.title) for hit in whole or hits]
+
+
+MOST_FOUND = 20
+
+
 def of_fleet(session: Session, fleet: str, most: int) -> list[int]:
     """Numbers of the bikes of a fleet, by name."""
     query = select(BikeRow.id).where(BikeRow.fleet == fleet, BikeRow.archived.is_(False)).order_by(BikeRow.name)
@@ -203,16 +217,18 @@ def names(session: Session) -> list[tuple[int, str]]:
 
 
 def undo(session: Session, bike_id: int, who: str, *, anybodys: bool = False) -> OpenedBike:
-    """Take the newest act back. Raises RefusedError where there is none, or where it is another person's and it was not
-    said that it may be."""
-    last = next(iter(history(session, bike_id, 1)), None)
-    if last is None or not last.before:
+    """Take the newest act back that still stands; pressed again, the one before it. Raises RefusedError where there is
+    none, or where it is another person's and it was not said that it may be (``path`` is ``anybodys`` then)."""
+    rows = history(session, bike_id)
+    stands = in_effect(rows)
+    last = next((row for row in rows if row.before and row.undoes is None and stands[row.id]), None)
+    if last is None:
         raise jobs.RefusedError("bike", "there is nothing to take back")
     if last.who != who and not anybodys:
         words = "the newest act is {who}’s: “{act}”. Say that it may be taken back."
         raise jobs.RefusedError("anybodys", say(words, who=last.who, act=last.words))
     places = dict(last.before)
-    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"taken back: {last.words}")
+    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"taken back: {last.words}", last.id)
 
 
 def _set_back(bike: KeptBike, places: dict[str, Any]) -> KeptBike:
@@ -289,13 +305,30 @@ def jobs_of(session: Session, bike_id: int) -> list[JobOfBike]:
 
 def newest_job(session: Session, bike_id: int) -> int | None:
     """The job that was begun last about a bike."""
-    query = select(JobRow.id).where(JobRow.bike_id == bike_id).order_by(JobRow.created_at.desc(), JobRow.id.desc())
-    return session.scalar(query.limit(1))
+    return session.scalar(select(func.max(JobRow.id)).where(JobRow.bike_id == bike_id))
+
+
+def with_last_job(session: Session, numbers: Sequence[int]) -> list[tuple[OpenedBike, Job | None]]:
+    """Bikes, in this order, each with the job that was begun last about it. Raises NotThereError where one is
+    missing."""
+    newest = select(func.max(JobRow.id)).where(JobRow.bike_id.in_(numbers)).group_by(JobRow.bike_id)
+    last = {row.bike_id: row for row in session.scalars(select(JobRow).where(JobRow.id.in_(newest)))}
+    rows = select(BikeRow, PersonRow).outerjoin(PersonRow, PersonRow.id == BikeRow.person_id)
+    found = {bike.id: (bike, person) for bike, person in session.execute(rows.where(BikeRow.id.in_(numbers)))}
+    missing = [number for number in numbers if number not in found]
+    if missing:
+        raise jobs.NotThereError(f"there is no bike {missing[0]}")
+    told = []
+    for number in numbers:
+        bike, person = found[number]
+        job = Job.model_validate(last[number].document) if number in last else None
+        told.append((_read(bike, person), job))
+    return told
 
 
 def due_stamp(day: date, lines: Lines) -> str:
-    """On what the kept list of what is due rests, beside the bike: the day, the workshop's lines, the rules."""
-    return f"{day.isoformat()} {lines.plan_mm:g} {lines.replace_mm:g} {RULES}"
+    """On what the kept list of what is due rests, beside the bike: day, the workshop's lines, the core's own text."""
+    return f"{day.isoformat()} {lines.plan_mm:g} {lines.replace_mm:g} {rules_mark()}"
 
 
 def lines_of(session: Session) -> Lines:

@@ -10,7 +10,7 @@ from sqlalchemy import ColumnElement, and_, case, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from clavis.core.job.document import HERE, StayState
-from clavis.store.search import asked_for, refs
+from clavis.store.search import asked_for, found
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PersonRow
 
 PAGE = 30
@@ -74,9 +74,9 @@ def _wanted(session: Session, query: BoardQuery) -> list[ColumnElement[bool]]:
 
 def _matches(session: Session, words: str) -> list[int]:
     """Jobs that have these words, or whose bike has them, or whose bike's owner: the best first, so many."""
-    of_kind: dict[str, list[int]] = {"job": [], "bike": [], "person": []}
-    for kind, ref in refs(session, words, tuple(of_kind), MOST_MATCHES):
-        of_kind[kind].append(int(ref))
+    of_kind = {
+        kind: [int(hit.ref) for hit in found(session, words, MOST_MATCHES, kind)] for kind in ("job", "bike", "person")
+    }
     owned = select(BikeRow.id).where(BikeRow.person_id.in_(of_kind["person"]))
     of_bikes = select(JobRow.id).where(or_(JobRow.bike_id.in_(of_kind["bike"]), JobRow.bike_id.in_(owned)))
     return [*of_kind["job"], *session.scalars(of_bikes.limit(MOST_MATCHES))]

@@ -48,7 +48,8 @@ class FleetBike:
     least_left_km: float | None
     first_by: str
     job_id: int | None
-    job_grade: int | None
+    shown: Mapping[str, Any]
+    """the board's row of its newest job"""
 
 
 def fleet_at_a_glance(session: Session, fleet: str, most: int = 200) -> list[FleetBike]:
@@ -74,7 +75,7 @@ def fleet_at_a_glance(session: Session, fleet: str, most: int = 200) -> list[Fle
     query = (
         select(
             BikeRow.id, BikeRow.name, BikeRow.frame_number, first.c.rank, about, first.c.left_km, first.c.by,
-            newest.c.job_id, BoardRow.grade,
+            newest.c.job_id, BoardRow.shown,
         )
         .outerjoin(first, first.c.bike_id == BikeRow.id)
         .outerjoin(newest, newest.c.bike_id == BikeRow.id)
@@ -84,8 +85,8 @@ def fleet_at_a_glance(session: Session, fleet: str, most: int = 200) -> list[Fle
         .limit(most)
     )  # fmt: skip
     return [
-        FleetBike(number, name, frame, _URGENCY.get(rank), what or "", left_km, by or "", job_id, grade)
-        for number, name, frame, rank, what, left_km, by, job_id, grade in session.execute(query)
+        FleetBike(number, name, frame, _URGENCY.get(rank), what or "", left_km, by or "", job_id, shown or {})
+        for number, name, frame, rank, what, left_km, by, job_id, shown in session.execute(query)
     ]
 
 

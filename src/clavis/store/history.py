@@ -1,7 +1,8 @@
 """Undo, redo, and any moment of a job brought back. Each is a step of the history itself: nothing is ever taken out."""
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Protocol
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -32,43 +33,66 @@ def steps(session: Session, job_id: int, most: int = LOOKED_BACK, page: int = 0)
     return list(session.scalars(query.limit(most).offset(most * page)))
 
 
-def in_effect(rows: Sequence[ChangeRow]) -> dict[int, bool]:
+class Undoable(Protocol):
+    """A step that may have been undone, or is an undo itself."""
+
+    @property
+    def id(self) -> Any: ...
+    @property
+    def undoes(self) -> Any: ...
+
+
+def in_effect(rows: Sequence[Undoable]) -> dict[int, bool]:
     """Which of the newest steps still stand: one that was undone does not, until the undo itself was undone."""
     undone_by: dict[int, list[int]] = {}
     for row in rows:
         if row.undoes is not None:
             undone_by.setdefault(row.undoes, []).append(row.id)
     stands: dict[int, bool] = {}
-    for row in sorted(rows, key=lambda r: r.id, reverse=True):  # what undoes a step came after it
+    for row in sorted(rows, key=lambda r: int(r.id), reverse=True):  # what undoes a step came after it
         stands[row.id] = not any(stands.get(later, True) for later in undone_by.get(row.id, ()))
     return stands
 
 
-def next_undo(session: Session, job_id: int) -> ChangeRow | None:
-    """The step that an undo would take back: the newest that stands and is itself no undo; None where none is left."""
-    rows = steps(session, job_id)
+@dataclass(frozen=True)
+class StepsOffered:
+    """What an undo would take back, and what a redo would do again, with the undo that it takes back; None where there
+    is nothing."""
+
+    undo: ChangeRow | None
+    redo: ChangeRow | None
+    undone_by: ChangeRow | None
+
+
+def offered(session: Session, job_id: int) -> StepsOffered:
+    """Undo takes back the newest step that stands and is itself no undo. Redo does again what the newest undo took
+    back, where nothing else was done since; a sign-off is not done again, it is signed anew. The steps' values are read
+    of those alone."""
+    narrow = select(ChangeRow.id, ChangeRow.undoes, ChangeRow.path).where(ChangeRow.job_id == job_id)
+    rows = session.execute(narrow.order_by(ChangeRow.version.desc()).limit(LOOKED_BACK)).all()
     stands = in_effect(rows)
-    own = (r for r in rows if r.undoes is None and r.path not in ("", TAKEN_BACK))
-    return next((r for r in own if stands[r.id]), None)
+    last = next((r.id for r in rows if r.undoes is None and r.path not in ("", TAKEN_BACK) and stands[r.id]), None)
+    again, by = _to_redo(rows, stands)
+    wanted = [number for number in (last, again, by) if number is not None]
+    found = {row.id: row for row in session.scalars(select(ChangeRow).where(ChangeRow.id.in_(wanted)))}
+    return StepsOffered(*(found.get(number or 0) for number in (last, again, by)))
 
 
-def next_redo(session: Session, job_id: int) -> tuple[ChangeRow, ChangeRow] | None:
-    """The newest undo that stands, with the step that it took back, where nothing else was done since; None where there
-    is none. A sign-off is not done again: it is signed anew."""
-    rows = steps(session, job_id)
-    stands, by_id = in_effect(rows), {row.id: row for row in rows}
+def _to_redo(rows: Sequence[Any], stands: Mapping[int, bool]) -> tuple[int | None, int | None]:
+    by_id = {row.id: row for row in rows}
     for row in rows:
         if row.undoes is None:
-            return None  # something new was done since
+            break  # something new was done since
         step = by_id.get(row.undoes)
         if step is not None and step.undoes is None and stands[row.id]:
-            return None if step.path in (SIGN_OFF, TAKEN_BACK) or row.path == TAKEN_BACK else (row, step)
-    return None
+            signing = step.path in (SIGN_OFF, TAKEN_BACK) or row.path == TAKEN_BACK
+            return (None, None) if signing else (step.id, row.id)
+    return None, None
 
 
 def undo(session: Session, job_id: int, author: Author, *, anybodys: bool = False) -> ChangeRow | None:
     """Take back the newest step that stands; None where nothing is left to undo. Raises OthersError, RefusedError."""
-    last = next_undo(session, job_id)
+    last = offered(session, job_id).undo
     if last is None:
         return None
     if last.who != author.who and not anybodys:
@@ -84,12 +108,11 @@ def undo(session: Session, job_id: int, author: Author, *, anybodys: bool = Fals
 
 def redo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
     """Do again what was undone last; None where there is nothing, or something else was done since."""
-    found = next_redo(session, job_id)
-    if found is None:
+    found = offered(session, job_id)
+    if found.redo is None or found.undone_by is None:
         return None
-    taken_back, step = found
-    _set(session, job_id, author, step.path, step.after, taken_back.id)
-    return step
+    _set(session, job_id, author, found.redo.path, found.redo.after, found.undone_by.id)
+    return found.redo
 
 
 def _set(session: Session, job_id: int, author: Author, path: str, value: Any, undoes: int) -> None:

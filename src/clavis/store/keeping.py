@@ -13,15 +13,15 @@ from clavis.core.keeping.carry_over import Paces, VisitNote, fitted_anew, taken_
 from clavis.core.keeping.returning import next_job
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
+from clavis.core.wording.labels import choice_word
 from clavis.store import bikes, history, jobs
 from clavis.store.tables import ChangeRow, JobRow
 
 
 def visit_of(opened: jobs.Opened, who: str) -> VisitNote:
     """A job's visit, today: the name by which its entries are found again."""
-    return VisitNote(
-        f"job-{opened.id}", opened.id, bikes.today().isoformat(), who, opened.job.stay.odometer_km
-    )  # fmt: skip
+    km = opened.job.stay.odometer_km
+    return VisitNote(f"job-{opened.id}", opened.id, bikes.today().isoformat(), who, km)
 
 
 def signing(opened: jobs.Opened, who: str) -> VisitNote:
@@ -48,12 +48,13 @@ def sign_off(
 ) -> jobs.Opened:  # fmt: skip
     """A job's order is signed off, and what it put on the bike moves into the bike's record: both are kept, or neither.
     ``paces`` are those of the bike as it was, and as it is. Raises what ``jobs.sign_off`` raises."""
-    visit = signing(opened, author.who)
     before = opened.job
-    why = ", ".join(word.value.replace("_", " ") for word in before.complaints)
+    why = ", ".join(choice_word(complaint) for complaint in before.complaints)
 
     def act(bike: KeptBike) -> KeptBike:
-        stocked = taken_stock(bike, before, catalogue, paces[0], visit)
+        # what was found stays found when the signing is taken back: it bears the job's name, not the signing's
+        stocked = taken_stock(bike, before, catalogue, paces[0], visit_of(opened, author.who))
+        visit = signing(opened, author.who)
         return fitted_anew(stocked, after, catalogue, paces[1], visit, came, why, before.complaints)
 
     if opened.bike_id is not None:
@@ -64,16 +65,10 @@ def sign_off(
 def undo(session: Session, job_id: int, author: jobs.Author, *, anybodys: bool = False) -> ChangeRow | None:
     """Take the newest step of a job back; where that is a sign-off, what it put on the bike is off it again. Raises
     what ``history.undo`` raises."""
-    last = history.next_undo(session, job_id)
+    last = history.offered(session, job_id).undo
     opened = jobs.open_job(session, job_id)
-    mine = last is not None and (anybodys or last.who == author.who)
-    if (
-        mine
-        and last is not None
-        and last.path == jobs.SIGN_OFF
-        and opened.job.signed_off is not None
-        and opened.bike_id
-    ):
+    signed = last is not None and last.path == jobs.SIGN_OFF and opened.job.signed_off is not None
+    if last is not None and signed and opened.bike_id and (anybodys or last.who == author.who):
         name = f"job-{job_id}-{last.version}"
         bikes.changed(session, opened.bike_id, lambda bike: without_visit(bike, name), author.who, "sign-off undone")
     return history.undo(session, job_id, author, anybodys=anybodys)
@@ -81,9 +76,7 @@ def undo(session: Session, job_id: int, author: jobs.Author, *, anybodys: bool =
 
 def begin_again(session: Session, bike_id: int, author: jobs.Author) -> int:
     """A new job about a bike that comes back; its number. Raises NotThereError."""
-    kept = bikes.open_bike(session, bike_id)
-    number = bikes.newest_job(session, bike_id)
-    last = jobs.open_job(session, number).job if number is not None else None
+    kept, last = bikes.with_last_job(session, [bike_id])[0]
     return jobs.create_job(session, next_job(kept.bike, last, bikes.today()), author, bike_id=bike_id)
 
 

@@ -26,8 +26,6 @@ from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryR
 KEPT_DAYS = 14
 _DAILY = re.compile(r"^clavis-(\d{4}-\d{2}-\d{2})\.db$")
 ONLY_OWNER = 0o600
-PAGES_AT_A_TIME = 2000
-"""between two lots of pages others may write"""
 
 
 class BackupError(ClavisError):
@@ -36,7 +34,7 @@ class BackupError(ClavisError):
 
 def _connected(path: Path) -> sqlite3.Connection:
     """An existing database, read only: opening never makes a file."""
-    return sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+    return sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, check_same_thread=False)
 
 
 def _sound(path: Path) -> str:
@@ -66,7 +64,7 @@ def copy(source: Path, target: Path) -> None:
         half.unlink(missing_ok=True)
         half.touch(mode=ONLY_OWNER)
         with contextlib.closing(_connected(source)) as there, contextlib.closing(sqlite3.connect(half)) as here:
-            there.backup(here, pages=PAGES_AT_A_TIME)
+            there.backup(here)  # one snapshot of the log: who writes meanwhile waits for nothing
             here.execute("pragma journal_mode = delete")  # one file, without a log beside it
         wrong = _sound(half)
         if wrong:
@@ -151,7 +149,7 @@ def check(path: Path) -> list[Trouble]:
         (version,) = connection.execute("select version_num from alembic_version").fetchone()
     if version != database.NEWEST:
         return [*found, Trouble("schema", f"{version}, older than this Clavis: it is brought up when it is opened")]
-    engine = create_engine(f"sqlite:///file:{path}?mode=ro&uri=true")
+    engine = create_engine("sqlite://", creator=lambda: _connected(path))
     try:
         with database.sessions(engine)() as session:
             found += _documents(session)

@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import BindParameter, Integer, bindparam, cast, select, text
+from sqlalchemy import Integer, cast, select, text
 from sqlalchemy.orm import Session
 
 from clavis.store.tables import SearchEntryRow
@@ -16,7 +16,7 @@ RANKED_LETTERS = 3
 """words shorter than this are in too many titles for an order of worth: what is newest stands first"""
 _FIND = (
     "select e.kind, e.ref, e.title, e.body from search_index join search_entry e on e.id = search_index.rowid "
-    "where search_index match :asked order by "
+    "where search_index match :asked and e.kind = :kind order by "
 )
 _BEST, _NEWEST = text(_FIND + "bm25(search_index, 4.0, 1.0), e.id limit :most"), text(_FIND + "e.id desc limit :most")
 
@@ -42,33 +42,17 @@ def asked_for(typed: str) -> str:
     return " ".join(f'"{word}"*' for word in words)
 
 
-_REFS = "select kind, ref from search_entry where kind in :kinds and id in (select rowid from search_index "
-_KINDS: BindParameter[str] = bindparam("kinds", expanding=True)
-_BEST_REFS = text(_REFS + "where search_index match :asked order by rank limit :most)").bindparams(_KINDS)
-_NEWEST_REFS = text(_REFS + "where search_index match :asked order by rowid desc limit :most)").bindparams(_KINDS)
-
-
 def _short(typed: str) -> bool:
     return max((len(word) for word in _WORD.findall(typed)), default=0) < RANKED_LETTERS
 
 
-def refs(session: Session, typed: str, kinds: tuple[str, ...], most: int) -> list[tuple[str, str]]:
-    """Kind and number of what has these words, of some kinds; none where nothing was typed."""
-    asked = asked_for(typed)
-    if not asked:
-        return []
-    which = _NEWEST_REFS if _short(typed) else _BEST_REFS
-    rows = session.execute(which, {"asked": asked, "kinds": list(kinds), "most": most})
-    return [(kind, ref) for kind, ref in rows]
-
-
-def found(session: Session, typed: str, most: int) -> list[Hit]:
-    """The best first; none where nothing was typed."""
+def found(session: Session, typed: str, most: int, kind: str) -> list[Hit]:
+    """What of a kind (job, bike, person, part) has these words, the best first; none where nothing was typed."""
     asked = asked_for(typed)
     if not asked:
         return []
     which = _NEWEST if _short(typed) else _BEST
-    return [Hit(*row) for row in session.execute(which, {"asked": asked, "most": most})]
+    return [Hit(*row) for row in session.execute(which, {"asked": asked, "kind": kind, "most": most})]
 
 
 def matching(kind: str, words: str) -> Any:

@@ -225,6 +225,7 @@ class BikeChangeRow(Base):
     words: Mapped[str] = mapped_column(String(200))
     before: Mapped[Any] = mapped_column(JSON)
     after: Mapped[Any] = mapped_column(JSON)
+    undoes: Mapped[int | None]
 
 
 class BoardRow(Base):

@@ -23,7 +23,6 @@ def test_wear_by_hand_and_where_it_cannot_be_told() -> None:
     assert life.pad_mm_per_ride == pytest.approx(180 * energy / (2 * 330))
     assert life.pad_rides == pytest.approx(0.7 / life.pad_mm_per_ride)
     assert life.rotor_rides == pytest.approx((1.71 - 1.5) / life.rotor_mm_per_ride)
-    assert life.pad_km == pytest.approx(life.pad_rides * 5.5, rel=1e-6)
 
 
 def test_a_year_of_wear_by_hand() -> None:

@@ -15,7 +15,7 @@ from clavis.core.keeping.distance import distance_on, odometer_points, week_quan
 from clavis.core.keeping.due import Urgency, due_of
 from clavis.core.keeping.gauges import GAUGES
 from clavis.core.keeping.hints import HINTS, hints_of
-from clavis.core.keeping.wear_state import condemned_by, passes, wear_states
+from clavis.core.keeping.wear_state import WearNeed, condemned_by, passes, wear_states
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import packed, say, unpacked
 from clavis.core.units import System
@@ -101,6 +101,28 @@ def test_what_condemns_stands_until_one_that_may_pass_says_otherwise() -> None:
     assert condemned_by((read(3, 1.55, "micrometer"), low), rotor) == low
     unsafe = AS_EXPECTED.model_copy(update={"readings": (*AS_EXPECTED.readings, low, high)})
     assert due_of(unsafe, TODAY)[0].urgency is Urgency.UNSAFE
+
+
+def test_a_vernier_moves_nothing_neither_up_nor_down() -> None:
+    """Worn out by the forecast, and then read with a vernier: it is to be replaced all the same."""
+    worn = wheel((), ((4000, 1.56), (5000, 1.52)))
+    later = OdometerReading(id="odo-1", day="2026-06-01", km=7500)
+    reading = WearReading(id="v", life="rotor", day="2026-06-02", km=7500, mm=1.6, gauge="vernier")
+    bike = worn.model_copy(update={"odometer": (later,)})
+    with_vernier = bike.model_copy(update={"readings": (*bike.readings, reading)})
+    needs = [next(s.need for s in wear_states(b, TODAY) if s.life.what is Renewal.ROTOR) for b in (bike, with_vernier)]
+    assert needs[0] is needs[1] is WearNeed.REPLACE
+
+
+def test_an_odometer_that_goes_back_is_asked_about() -> None:
+    rows = tuple(
+        OdometerReading(id=f"o-{k}", day=day, km=km)
+        for k, (day, km) in enumerate((("2026-01-01", 3000.0), ("2026-06-01", 310.0)))
+    )
+    bike = AS_EXPECTED.model_copy(update={"odometer": rows, "readings": AS_EXPECTED.readings[:1]})
+    asked = [str(d.why) for d in due_of(bike, TODAY)]
+    assert weekly_distance(bike) is None
+    assert any("310 km on 2026-06-01" in why.replace("\xa0", " ") and "mistyped" in why for why in asked)
 
 
 @pytest.mark.parametrize("gauge", list(GAUGES))

@@ -167,7 +167,7 @@ def test_due_is_unsafe_first_and_keeps_its_names() -> None:
 
 
 def test_bolts_are_asked_for_until_someone_tightened_them() -> None:
-    done = LogEntry(id="retorqued-1", day="2026-11-28", end=FRONT, what="bolts tightened", renewal=Renewal.BOLTS)
+    done = LogEntry(id="entry-1", day="2026-11-28", end=FRONT, what="bolts tightened", tightened=True)
     due = [d.about for d in due_of(TOURING.model_copy(update={"entries": (done,)}), TODAY)]
     assert "front bolts" not in due and "front fluid" in due
     before = done.model_copy(update={"day": "2026-11-01"})

@@ -87,9 +87,12 @@ def test_a_vernier_reading_is_kept_and_passes_nothing(client: TestClient, number
     number = numbers["Hire bike no. 14"]
     bike = kept(client, number)
     rotor = next(life for life in bike.lives if life.what.value == "rotor")
+    before = re.findall(r"Replace in about [\d ]+", told_at(client, f"/bikes/{number}"))
     client.post(f"/bikes/{number}/readings", data={f"mm-{rotor.id}": "1.70", f"gauge-{rotor.id}": "vernier"})
     assert kept(client, number).readings[-1].gauge == "vernier"
-    assert "read 1.70 mm with a vernier" in told_at(client, f"/bikes/{number}")
+    told_now = told_at(client, f"/bikes/{number}")
+    assert ": 1.70 mm, vernier caliper" in told_now and before
+    assert re.findall(r"Replace in about [\d ]+", told_now) == before
     refused = client.post(f"/bikes/{number}/readings", data={f"mm-{rotor.id}": "1.6", f"gauge-{rotor.id}": "ruler"})
     assert refused.status_code == 200 and kept(client, number).readings[-1].gauge == "micrometer"
 

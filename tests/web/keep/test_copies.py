@@ -6,6 +6,7 @@ from starlette.testclient import TestClient
 
 from clavis.core.job.document import StayState
 from clavis.core.job.wheel import Wheel
+from clavis.core.keeping.copies import NOT_OF_ANOTHER
 from clavis.core.keeping.returning import READ_ANEW
 from clavis.core.parts.mounts import End
 from clavis.store import bikes, jobs
@@ -42,8 +43,9 @@ def test_a_copied_job_is_about_another_bike_and_signs_nothing(client: TestClient
     was, copied = job_of(client, HIRE), job_of(client, number)
     assert copied.title == "Hire bike no. 14 (copy)" and copied.rides == was.rides and copied.proposal == was.proposal
     assert copied.signed_off is None and not copied.ticks and not copied.trials
-    for name in READ_ANEW:
+    for name in (*READ_ANEW, *NOT_OF_ANOTHER):
         assert getattr(copied.front, name) == Wheel.model_fields[name].get_default(call_default_factory=True)
+    assert copied.front.native_rotor_mm == was.front.native_rotor_mm  # what its maker says stays said
     with client.app.state.sessions() as session:
         assert jobs.open_job(session, number).bike_id != jobs.open_job(session, HIRE).bike_id
 

@@ -7,6 +7,7 @@ from icalendar import Calendar
 from starlette.testclient import TestClient
 
 from clavis.store import bikes
+from tests.web.test_pages import field
 from tests.web.told import told, told_at
 
 FLEET = {"fleet": "Lift hire"}
@@ -92,3 +93,12 @@ def test_the_workshop_chooses_its_lines(client: TestClient) -> None:
     client.app.state.rows.catch_up()
     page = told(client.get("/due"))
     assert page.count("replace ") > before and "to be replaced at 1.50 mm" in page
+
+
+def test_a_fleet_says_of_its_bikes_jobs_what_the_board_says(client: TestClient) -> None:
+    """Unsafe is unsafe, here as there."""
+    client.app.state.rows.catch_up()
+    assert "unsafe to ride" not in told_at(client, "/due", **FLEET)
+    field(client, 4, "front.rotor_cracks", "yes")
+    client.app.state.rows.catch_up()
+    assert "unsafe to ride: front" in told_at(client, "/due", **FLEET)

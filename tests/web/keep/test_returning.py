@@ -13,7 +13,7 @@ from clavis.core.keeping.returning import READ_ANEW
 from clavis.core.parts.mounts import End
 from clavis.store import bikes, jobs
 from tests.core.workshop.test_sign_off import GOOD
-from tests.web.build.test_gate import finished, laid
+from tests.web.build.test_gate import answer_all, finished, laid, post, tick_all
 from tests.web.told import told_at
 
 
@@ -77,7 +77,8 @@ def test_taking_stock_twice_changes_nothing(client: TestClient) -> None:
         assert client.post(f"/jobs/{number}/keep/stock", data={"page": "p", "room": "keep"}).status_code == 200
         stocked = bike_of(client, number)[1]
         seen = stocked if _ == 0 else seen  # noqa: F821
-    assert stocked == seen and stocked.lives and all(life.fitted is None for life in stocked.lives)
+    assert stocked == seen and stocked.lives
+    assert all(life.fitted is None for life in stocked.lives if life.what is not Renewal.BLEED)
 
 
 def test_a_returning_bike_begins_with_what_is_known(client: TestClient) -> None:
@@ -133,3 +134,26 @@ def test_another_part_found_in_its_place_ends_a_life(client: TestClient) -> None
     found = taken_stock(first, changed, CATALOGUE, {}, VisitNote("v-2", 2, "2026-11-01", "Tess", 4000))
     old, new = (life for life in found.lives if (life.end, life.what) == (End.FRONT, Renewal.PAD))
     assert old.removed is not None and old.removed.why == "another was found in its place" and new.fitted is None
+
+
+def test_stock_taken_before_the_signing_is_not_told_twice(client: TestClient) -> None:
+    measured = GOOD.model_copy(
+        update={"front": GOOD.front.model_copy(update={"pad_inner_mm": 1.4, "pad_outer_mm": 1.6})}
+    )
+    number = laid(client, measured)
+    assert client.post(f"/jobs/{number}/keep/stock", data={"page": "p", "room": "keep"}).status_code == 200
+    before = bike_of(client, number)[1]
+    answer_all(client, number)
+    tick_all(client, number)
+    assert post(client, number, "sign-off").status_code == 303
+    after = bike_of(client, number)[1]
+    assert after.readings == before.readings
+
+
+def test_too_long_a_text_is_refused_and_stays_in_its_field(client: TestClient) -> None:
+    number, bike = bike_of(client, 3)
+    long = "very " * 60
+    refused = client.post(f"/bikes/{number}/field/frame_number", data={"value": long, "base": "99"})
+    assert refused.status_code == 422 and bike_of(client, 3)[1] == bike
+    refused = client.post(f"/bikes/{number}/entries", data={"what": long})
+    assert refused.status_code == 422 and long.strip() in refused.text

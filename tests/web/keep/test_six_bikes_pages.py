@@ -94,12 +94,16 @@ def test_5_the_touring_bikes_fluid_and_bolts(client: TestClient) -> None:
 def test_6_the_gravel_bikes_cure_stays_open(client: TestClient) -> None:
     number = brought(client, GRAVEL.model_copy(update={"visits": ()}))
     for what in ("front pads new", "front rotor new", "front bleed"):
-        client.post(f"/bikes/{number}/entries", data={"what": what, "why": "howls", "day": "2026-11-01"})
+        form = {"what": what, "why": "as asked", "day": "2026-11-01", "complaint": "howls"}
+        assert client.post(f"/bikes/{number}/entries", data=form).status_code == 200
     page = told_at(client, f"/bikes/{number}")
-    assert page.count("because: howls") == 3
-    with client.app.state.sessions() as session:
-        bike = bikes.open_bike(session, number).bike
-        assert len(bike.entries) == 3 and len({entry.visit for entry in bike.entries}) == 1
+    assert page.count("because: as asked") == 3 and "howls: not said yet whether it is gone" in page
+    gone = told(client.post(f"/bikes/{number}/visits/day-2026-11-01", data={"outcome": "gone"}))
+    assert "howls: gone; open: three things changed at once" in gone
+    nowhere = client.post(f"/bikes/{number}/visits/day-2020-01-01", data={"outcome": "gone"})
+    assert nowhere.status_code == 422 and "no such visit" in told(nowhere)
+    other = {"outcome": "gone", "cured_by": "entry-99", "shown_by": "a trial"}
+    assert client.post(f"/bikes/{number}/visits/day-2026-11-01", data=other).status_code == 422
 
 
 def test_old_mineral_fluid_counts_as_water(client: TestClient) -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from clavis.core.dates import WEEKS_A_YEAR
 from clavis.core.evaluation.condition_readings import PAD_REPLACE_MM
 from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.rides import RideFigures
@@ -15,7 +16,6 @@ from clavis.core.physics.heat import pad_area_mm2, rotor_geometry
 
 ROTOR_WEAR_MM3_MJ = 50.0
 ABOVE_FADE_RATIO = 1.5
-WEEKS_A_YEAR = 52.18
 GRIT_RATIO: Mapping[Grit, float] = {Grit.NONE: 1.0, Grit.SOME: 2.0, Grit.MUCH: 4.0}
 """wet grit wears pads two to four times as fast (docs/model.md, section 7)"""
 
@@ -29,14 +29,6 @@ class WearLife:
     pad_rides: float | None
     rotor_rides: float | None
     ride_km: float
-
-    @property
-    def pad_km(self) -> float | None:
-        return None if self.pad_rides is None else self.pad_rides * self.ride_km
-
-    @property
-    def rotor_km(self) -> float | None:
-        return None if self.rotor_rides is None else self.rotor_rides * self.ride_km
 
 
 def wear_mm(setup: WheelSetup, energy_kj: float, hot_kj: float, grit: Grit, p: ModelParameters) -> tuple[float, float]:
@@ -71,8 +63,8 @@ def wear_life(w: WheelResult, ride: Ride | None, p: ModelParameters) -> WearLife
 
 @dataclass(frozen=True)
 class YearOfWear:
-    """Wear of one wheel over all rides of a job in a year, mm, and how many years what is left lasts; None where it
-    cannot be told. ± 50 %."""
+    """Wear of one wheel over all rides of a job in a year, mm, with the distance of those rides, and how many years
+    what is left lasts; None where it cannot be told. ± 50 %."""
 
     energy_mj: float
     km: float
@@ -80,15 +72,6 @@ class YearOfWear:
     rotor_mm: float
     pad_years: float | None
     rotor_years: float | None
-
-    @property
-    def pad_mm_per_km(self) -> float | None:
-        """None where nothing is ridden."""
-        return self.pad_mm / self.km if self.km > 0 and self.pad_mm > 0 else None
-
-    @property
-    def rotor_mm_per_km(self) -> float | None:
-        return self.rotor_mm / self.km if self.km > 0 and self.rotor_mm > 0 else None
 
     @property
     def pad_weeks(self) -> float | None:

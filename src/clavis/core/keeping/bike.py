@@ -2,7 +2,7 @@
 known."""
 
 from enum import StrEnum
-from typing import Literal, Self
+from typing import Self
 
 from pydantic import Field, model_validator
 
@@ -20,7 +20,6 @@ MOST_LIVES, MOST_READINGS, MOST_ENTRIES, MOST_VISITS, MOST_ODOMETER = 400, 2000,
 FARTHEST_KM = 500_000.0
 WEARS = (Renewal.PAD, Renewal.ROTOR)
 """what has a thickness that goes down"""
-Wearing = Literal[Renewal.PAD, Renewal.ROTOR]
 
 
 class Moment(Record):
@@ -54,6 +53,7 @@ class PartLife(Record):
     rotor_mm_per_km: float | None = within(1e-10, 5)
     grade: FluidGradeKey | None = Field(None, description="of a filling")
     boils_c: float | None = within(80, 400, "a mineral filling: the maker's figure")
+    water_seen: bool = Field(False, description="in a filling: it counts as boiling as water does")
 
     @property
     def open(self) -> bool:
@@ -90,6 +90,7 @@ class LogEntry(Record):
     end: End | None = None
     what: str = Field(min_length=1, max_length=200)
     renewal: Renewal | None = None
+    tightened: bool = Field(False, description="bolts were tightened once more, after the first ride")
     why: str = Field("", max_length=300)
     who: str = Field("", max_length=40)
     visit: str = Field("", max_length=40)
@@ -150,9 +151,6 @@ class KeptBike(Record):
                 raise ValueError("a rotor is read with a micrometer; a vernier may condemn it")
         return self
 
-    def life(self, life_id: str) -> PartLife | None:
-        return next((life for life in self.lives if life.id == life_id), None)
-
     def on_it(self, end: End, what: Renewal) -> PartLife | None:
         """The part of a kind that is on a wheel now; the newest life where there are several."""
         return next((x for x in reversed(self.lives) if x.end is end and x.what is what and x.open), None)
@@ -163,16 +161,3 @@ class KeptBike(Record):
 
     def of_visit(self, visit: str) -> tuple[LogEntry, ...]:
         return tuple(entry for entry in self.entries if entry.visit == visit)
-
-
-def next_id(prefix: str, taken: tuple[Record, ...]) -> str:
-    """A name that no row of a list has yet.
-
-    >>> next_id("life", ())
-    'life-1'
-    """
-    names = {getattr(row, "id", "") for row in taken}
-    number = len(taken) + 1
-    while f"{prefix}-{number}" in names:
-        number += 1
-    return f"{prefix}-{number}"

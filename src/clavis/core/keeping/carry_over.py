@@ -4,16 +4,19 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from clavis.core.dates import as_date, years_before
 from clavis.core.evaluation.wear import YearOfWear
 from clavis.core.job.document import Complaint, Job
 from clavis.core.job.renewal import Renewal, Renewals
 from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.job.wheel import Instrument, Wheel
-from clavis.core.keeping.bike import BikeVisit, KeptBike, LogEntry, Moment, PartLife, WearReading, next_id
+from clavis.core.keeping.bike import BikeVisit, KeptBike, LogEntry, Moment, PartLife, WearReading
+from clavis.core.keeping.distance import WearPerKm, wear_per_km, weekly_distance
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
+from clavis.core.records import next_id
 
 TRACKED = (
     Renewal.PAD, Renewal.ROTOR, Renewal.CALIPER, Renewal.LEVER, Renewal.ADAPTER, Renewal.BOLTS, Renewal.HOSE,
@@ -45,25 +48,25 @@ def _part_id(wheel: Wheel, what: Renewal) -> str | None:
     return getattr(wheel, f"{what.value}_id", None) if what in FOUND else None
 
 
-def _described(wheel: Wheel, what: Renewal, catalogue: Catalogue, pace: YearOfWear | None) -> dict[str, Any]:
+def _described(wheel: Wheel, what: Renewal, catalogue: Catalogue, pace: WearPerKm) -> dict[str, Any]:
     """What is known of the part that is on a wheel."""
     part_id = _part_id(wheel, what)
     part = catalogue.by_id(part_id) if part_id else None
     told: dict[str, Any] = {"part_id": part_id, "name": part.name[:120] if part else ""}
     if isinstance(part, Rotor):
         told |= {"new_mm": part.thickness_mm, "replace_mm": minimum_thickness_mm(part)}
-        told |= {"expected_mm_per_km": pace.rotor_mm_per_km if pace else None}
+        told |= {"expected_mm_per_km": pace.rotor_mm}
     if isinstance(part, Pad):
         told |= {"new_mm": part.material_mm, "compound": part.compound}
-        told |= {"expected_mm_per_km": pace.pad_mm_per_km if pace else None}
-        told |= {"rotor_mm_per_km": pace.rotor_mm_per_km if pace else None}
+        told |= {"expected_mm_per_km": pace.pad_mm}
+        told |= {"rotor_mm_per_km": pace.rotor_mm}
     if what is Renewal.BLEED:
-        told |= {"grade": wheel.fluid_grade, "boils_c": wheel.fluid_boils_c}
+        told |= {"grade": wheel.fluid_grade, "boils_c": wheel.fluid_boils_c, "water_seen": wheel.water_seen}
     return told
 
 
 def _life(bike: KeptBike, end: End, what: Renewal, fitted: Moment | None, told: Mapping[str, Any]) -> PartLife:
-    return PartLife(id=next_id("life", bike.lives), end=end, what=what, fitted=fitted, **told)
+    return PartLife(id=next_id("life-", (life.id for life in bike.lives)), end=end, what=what, fitted=fitted, **told)
 
 
 def _with(bike: KeptBike, **changed: Any) -> KeptBike:
@@ -80,16 +83,29 @@ def taken_stock(bike: KeptBike, job: Job, catalogue: Catalogue, paces: Paces, vi
     living; another one found in its place ends the life of the one before, on a day that nobody knows better than the
     visit's. Taking stock twice changes nothing."""
     for end in End:
-        wheel, pace = job.wheel(end), paces.get(end)
+        wheel, pace = job.wheel(end), _pace(bike, paces.get(end))
         for what in FOUND:
             bike = _found(bike, end, what, _described(wheel, what, catalogue, pace), visit, wheel)
-        filled = wheel.fluid_grade is not None and bike.on_it(end, Renewal.BLEED) is None
-        if filled:
-            told = _described(wheel, Renewal.BLEED, catalogue, None)
-            life = _life(bike, end, Renewal.BLEED, None, told)
-            bike = _with(bike, lives=(*bike.lives, life))
-        bike = _read(bike, end, wheel, visit)
+        bike = _read(_filled(bike, end, wheel, catalogue, visit), end, wheel, visit)
     return bike
+
+
+def _pace(bike: KeptBike, year: YearOfWear | None) -> WearPerKm:
+    return WearPerKm() if year is None else wear_per_km(year, weekly_distance(bike))
+
+
+def _filled(bike: KeptBike, end: End, wheel: Wheel, catalogue: Catalogue, visit: VisitNote) -> KeptBike:
+    """The fluid that a job found in a line: since when, where its age was stated; with water, where that was seen."""
+    if wheel.fluid_grade is None:
+        return bike
+    there, age_y = bike.on_it(end, Renewal.BLEED), wheel.fluid_age_y
+    day = None if age_y is None else years_before(as_date(visit.day), age_y).isoformat()
+    since = None if day is None else Moment(day=day, who=visit.who, why="by its age, as stated")
+    if there is None:
+        told = _described(wheel, Renewal.BLEED, catalogue, WearPerKm())
+        return _with(bike, lives=(*bike.lives, _life(bike, end, Renewal.BLEED, since, told)))
+    water_seen = there.water_seen or wheel.water_seen
+    return _replaced(bike, there, water_seen=water_seen, fitted=there.fitted or since)
 
 
 def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit: VisitNote, wheel: Wheel) -> KeptBike:
@@ -108,7 +124,8 @@ def _found(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], visit:
 
 
 def _read(bike: KeptBike, end: End, wheel: Wheel, visit: VisitNote) -> KeptBike:
-    """The thicknesses that stand in the job, where a hand or a gauge has read them."""
+    """The thicknesses that stand in the job, where a hand or a gauge has read them. One that a job told before is not
+    told again."""
     found: list[tuple[Renewal, dict[str, Any]]] = []
     untouched = wheel.came_new(Renewal.PAD) is not None and wheel.pad_state is PadState.NEW
     if wheel.pad_material_mm is not None and not untouched:
@@ -121,9 +138,9 @@ def _read(bike: KeptBike, end: End, wheel: Wheel, visit: VisitNote) -> KeptBike:
     for what, told in found:
         life = bike.on_it(end, what)
         if life is not None and not any(r.mm == told["mm"] and r.visit == visit.name for r in bike.read_of(life)):
+            name = next_id("read-", (r.id for r in bike.readings))
             row = WearReading(
-                id=next_id("read", bike.readings), life=life.id, day=visit.day, km=visit.km, who=visit.who,
-                visit=visit.name, **told,
+                id=name, life=life.id, day=visit.day, km=visit.km, who=visit.who, visit=visit.name, **told
             )  # fmt: skip
             bike = _with(bike, readings=(*bike.readings, row))
     return bike
@@ -147,7 +164,7 @@ def fitted_anew(
         wheel = job.wheel(end)
         for what in TRACKED:
             if what in came.get(end, frozenset()):
-                told = _described(wheel, what, catalogue, paces.get(end))
+                told = _described(wheel, what, catalogue, _pace(bike, paces.get(end)))
                 bike = _new_life(bike, end, what, told, visit, why)
     if not any(v.id == visit.name for v in bike.visits):
         noted = BikeVisit(id=visit.name, day=visit.day, job=visit.job, complaints=complaints, who=visit.who)
@@ -167,8 +184,8 @@ def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], vis
     again = ", the same model new" if before is not None and told["name"] and before.name == told["name"] else ""
     words = f"{name} off" if gone else f"{name} fitted{off}{again}" if told["name"] else name
     entry = LogEntry(
-        id=next_id("entry", bike.entries), day=visit.day, km=visit.km, end=end, what=words[:200], renewal=what,
-        why=why[:300], who=visit.who, visit=visit.name,
+        id=next_id("entry-", (e.id for e in bike.entries)), day=visit.day, km=visit.km, end=end, what=words[:200],
+        renewal=what, why=why[:300], who=visit.who, visit=visit.name,
     )  # fmt: skip
     return _with(bike, entries=(*bike.entries, entry))
 

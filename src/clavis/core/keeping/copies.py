@@ -32,11 +32,26 @@ def copied_wheel(job: Job, source: End) -> dict[str, Any]:
     }
 
 
+NOT_OF_ANOTHER = (
+    "mount_spacing_mm", "spacing_tool", "bolt_direction", "hole_depth_mm", "tab_mm", "upper_hole_mm", "lower_hole_mm",
+    "lower_depth_mm", "lower_tab_mm", "upper_bolt_mm", "lower_bolt_mm", "edge_radius_mm", "spoke_gap_mm",
+    "hose_slack_mm", "bore_read_mm", "slot_read_mm", "lever_reach_mm", "trial", "since",
+)  # fmt: skip
+"""measured on one bike, or true of it alone: never taken over to another, however alike"""
+OF_ONE_BIKE = ("special", "marked")
+"""plates and markings of one bike, with who released and who read them"""
+
+
+def _of_another(wheel: Wheel) -> Wheel:
+    blank = Wheel()
+    return wheel.model_copy(update={name: getattr(blank, name) for name in NOT_OF_ANOTHER})
+
+
 def copied_job(job: Job, *, template: bool = False) -> Job:
-    """A job like another, for another bike: rider, bike, rides, parts and proposal, and nothing that was read,
-    answered, ticked or signed. From a template the rider's name is left out."""
-    carried = {name: getattr(job, name) for name in CARRIED}
-    wheels = wheels_without_readings(job)
+    """A job like another, for another bike: rider, bike, rides, parts and proposal, and nothing that was measured,
+    read, answered, ticked or signed. From a template the rider's name is left out."""
+    carried = {name: getattr(job, name) for name in CARRIED if name not in OF_ONE_BIKE}
+    wheels = {end: _of_another(wheel) for end, wheel in wheels_without_readings(job).items()}
     rider: Rider = job.rider.model_copy(update={"name": ""}) if template else job.rider
     title = "" if template else f"{job.title} (copy)"[:80]
     told = carried | wheels | {

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from math import exp, log, sqrt
 
-from clavis.core.dates import DAYS_A_WEEK, as_date, date
+from clavis.core.dates import DAYS_A_WEEK, WEEKS_A_YEAR, as_date, date
+from clavis.core.evaluation.wear import YearOfWear
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parameters import NINETY_PERCENT_Z
 
@@ -74,6 +75,24 @@ def distance_on(bike: KeptBike, day: date, weekly: WeeklyDistance | None) -> flo
     if weekly is None:
         return None
     return max(nearest[1] + weekly.km * (day - nearest[0]).days / DAYS_A_WEEK, 0.0)
+
+
+@dataclass(frozen=True)
+class WearPerKm:
+    """What the model expects pads and rotor of a wheel to lose, mm for each km of the odometer; None where nothing is
+    ridden."""
+
+    pad_mm: float | None = None
+    rotor_mm: float | None = None
+
+
+def wear_per_km(year: YearOfWear, weekly: WeeklyDistance | None) -> WearPerKm:
+    """A year's wear over the distance that the bike goes in a year. A job's rides are often its descents alone: where
+    the week is known, its distance counts; otherwise that of the rides, which lets parts wear earlier than they do."""
+    km = year.km if weekly is None else weekly.km * WEEKS_A_YEAR
+    if km <= 0:
+        return WearPerKm()
+    return WearPerKm(*(worn / km if worn > 0 else None for worn in (year.pad_mm, year.rotor_mm)))
 
 
 def week_quantile(weekly: WeeklyDistance, z: float) -> float:

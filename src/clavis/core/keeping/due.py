@@ -3,11 +3,12 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 
 from clavis.core.dates import as_date, date, years_between
 from clavis.core.job.renewal import Renewal
 from clavis.core.keeping.bike import KeptBike, PartLife
-from clavis.core.keeping.distance import distance_on, weekly_distance
+from clavis.core.keeping.distance import odometer_points
 from clavis.core.keeping.wear_estimate import Crossing
 from clavis.core.keeping.wear_state import (
     USUAL,
@@ -23,7 +24,7 @@ from clavis.core.keeping.wear_state import (
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, gathers_water
 from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import BoilingPoint, boiling_point
-from clavis.core.sentences import Words, say
+from clavis.core.sentences import NOTHING, Words, say
 
 
 class Urgency(StrEnum):
@@ -97,11 +98,9 @@ def _of_wear(s: WearState) -> Due | None:
         return None
     urgency = Urgency(s.need.value)
     buys = urgency in (Urgency.UNSAFE, Urgency.REPLACE, Urgency.PLAN)
-    by = s.plan_by if urgency is Urgency.PLAN and s.plan_by is not None else s.replace_by
-    key = f"{s.life.id}-wear"
+    order = s.life if buys else None
     return Due(
-        key, urgency, s.life.end, about(s.life), _wear_words(s), s.life if buys else None, s.left_km,
-        s.replace_by if urgency is Urgency.PLAN else by,
+        f"{s.life.id}-wear", urgency, s.life.end, about(s.life), _wear_words(s), order, s.left_km, s.replace_by
     )  # fmt: skip
 
 
@@ -131,7 +130,7 @@ def filling_of(life: PartLife, today: date) -> Filling | None:
         return None
     age_y = None if life.fitted is None else years_between(as_date(life.fitted.day), today)
     family = FLUID_GRADES[life.grade].family
-    return Filling(life, age_y, boiling_point(family, life.grade, age_y, False, life.boils_c, 0.0))
+    return Filling(life, age_y, boiling_point(family, life.grade, age_y, life.water_seen, life.boils_c, 0.0))
 
 
 def fillings_of(bike: KeptBike, today: date) -> tuple[Filling, ...]:
@@ -146,7 +145,10 @@ def _of_fluid(bike: KeptBike, today: date) -> Iterator[Due]:
         filling = filling_of(life, today) if life is not None else None
         if life is None or filling is None:
             continue
-        if filling.age_y is None:
+        if life.water_seen:
+            why = say("water was seen in it: it boils at {boils_c:.0}", boils_c=filling.boiling.boiling_c)
+            yield Due(f"{life.id}-age", Urgency.REPLACE, end, about(life), why, life)
+        elif filling.age_y is None:
             words = "nobody knows how old it is: a bleed settles it; until then it counts as boiling at {boils_c:.0}"
             why = say(words, boils_c=filling.counts_as_c)
             yield Due(f"{life.id}-age", Urgency.ASK, end, about(life), why)
@@ -165,16 +167,25 @@ def _of_bolts(bike: KeptBike) -> Iterator[Due]:
         if life is None or life.fitted is None:
             continue
         done = any(
-            e.renewal is Renewal.BOLTS and e.end in (end, None) and e.id.startswith(RETORQUED)
-            and e.day >= life.fitted.day for e in bike.entries
+            e.tightened and e.end in (end, None) and e.day >= life.fitted.day for e in bike.entries
         )  # fmt: skip
         if not done:
             why = "new: tightened once more after the first ride, by the parts' own torques"
             yield Due(f"{life.id}-torque", Urgency.CHECK, end, about(life), why)
 
 
-RETORQUED = "retorqued"
-"""how the name of an entry begins that says that bolts were tightened once more"""
+def _of_odometer(bike: KeptBike, *, waited_for: bool) -> Words:
+    """What is to be asked of the distances in a bike's book; nothing where they are in order, or where none is read and
+    nothing waits for one."""
+    points = odometer_points(bike)
+    if not points:
+        return "never read: without a distance nothing is forecast" if waited_for else NOTHING
+    back = next(((a, b) for a, b in pairwise(points) if b[1] < a[1]), None)
+    if back is None:
+        return NOTHING
+    words = "{less_km:.0} on {later}, and {more_km:.0} on {earlier}: mistyped, or a new one?"
+    (earlier, more_km), (later, less_km) = back
+    return say(words, earlier=earlier.isoformat(), later=later.isoformat(), more_km=more_km, less_km=less_km)
 
 
 def due_of(
@@ -183,8 +194,7 @@ def due_of(
     """Everything a bike needs, gravest first, then the soonest; ``states`` are its wear, where that was worked out."""
     found = [due for s in states or wear_states(bike, today, lines) if (due := _of_wear(s)) is not None]
     found += [*_of_fluid(bike, today), *_of_bolts(bike)]
-    if found and bike.lives and distance_on(bike, today, weekly_distance(bike)) is None and not bike.odometer:
-        found.append(
-            Due("odometer", Urgency.ASK, None, "odometer", "never read: without a distance nothing is forecast")
-        )
+    odometer = _of_odometer(bike, waited_for=bool(found))
+    if odometer:
+        found.append(Due("odometer", Urgency.ASK, None, "odometer", odometer))
     return tuple(sorted(found, key=lambda d: (RANK[d.urgency], d.left_km.middle_km if d.left_km else 1e9, d.key)))

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import exp, sqrt
+from math import exp, log, sqrt
 
 from clavis.core.evaluation.condition_readings import UNEVEN_MM
 from clavis.core.job.renewal import Renewal
@@ -27,11 +27,6 @@ class WheelWear:
     end: End
     pads: WearState | None
     rotor: WearState | None
-
-    @property
-    def read(self) -> tuple[WearState, ...]:
-        """Those of them that were read since they came on."""
-        return tuple(s for s in (self.pads, self.rotor) if s is not None and _was_read(s))
 
 
 def _was_read(state: WearState) -> bool:
@@ -87,8 +82,6 @@ def _apart(w: WheelWear) -> tuple[float, float] | None:
 
 
 def _chance_above(mean: float, sigma: float, ratio: float) -> float:
-    from math import log
-
     from scipy.special import ndtr
 
     return float(ndtr((mean - log(ratio)) / sigma))

@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from clavis.core.evaluation.setups import WheelSetup
-from clavis.core.evaluation.wear import YearOfWear
 from clavis.core.job.renewal import Renewal
 from clavis.core.job.resolved_wheel import minimum_thickness_mm
+from clavis.core.keeping.distance import WearPerKm
 from clavis.core.keeping.wear_estimate import Belief, Crossing, ExpectedWear, Read, WearPace, estimate, sigma_of
 from clavis.core.keeping.wear_state import NEW_HALF_WIDTH_MM, Lines, WearState
 from clavis.core.parts.mounts import End
@@ -64,21 +64,21 @@ def life_from_new(
 
 
 def new_lives(
-    setups: Mapping[End, WheelSetup], paces: Mapping[End, YearOfWear], states: tuple[WearState, ...], lines: Lines
+    setups: Mapping[End, WheelSetup], paces: Mapping[End, WearPerKm], states: tuple[WearState, ...], lines: Lines
 ) -> tuple[NewLife, ...]:
     """Pads and rotor of every wheel of a setup, from new, front first."""
     found = []
     for end, setup in setups.items():
         on = {s.life.what: s for s in states if s.life.end is end}
-        pace = paces.get(end)
+        pace = paces.get(end, WearPerKm())
         pads, rotor = on.get(Renewal.PAD), on.get(Renewal.ROTOR)
         same_pads = pads is not None and pads.life.compound == setup.pad.compound
         same_rotor = rotor is not None and rotor.life.part_id == setup.rotor.id
         for what, name, new_mm, limit, rate, state, same in (
             (Renewal.PAD, setup.pad.name, setup.pad.material_mm, lines.replace_mm,
-             pace.pad_mm_per_km if pace else None, pads, same_pads),
+             pace.pad_mm, pads, same_pads),
             (Renewal.ROTOR, setup.rotor.name, setup.rotor.thickness_mm, minimum_thickness_mm(setup.rotor),
-             pace.rotor_mm_per_km if pace else None, rotor, same_rotor),
+             pace.rotor_mm, rotor, same_rotor),
         ):  # fmt: skip
             life = life_from_new(what, new_mm, limit, rate, _believed(state, same))
             learnt = state is not None and state.estimate is not None and state.estimate.readings > 0

@@ -78,7 +78,6 @@ class WearState:
     replace_mm: float | None
     plan: Crossing | None
     replace: Crossing | None
-    plan_by: Months | None
     replace_by: Months | None
     now_km: float | None
     """how far the bike has gone today, as far as it is known"""
@@ -225,8 +224,6 @@ def _need(life: PartLife, readings: Sequence[WearReading], replace_mm: float | N
     counted = [r for r in readings if passes(r, life)]
     if counted and counted[-1].mm <= replace_mm:
         return WearNeed.REPLACE
-    if newest is not None and not passes(newest, life):
-        return WearNeed.ASK
     if found is None:
         return WearNeed.ASK
     km = max(now_km or 0.0, found.at_km)
@@ -234,7 +231,8 @@ def _need(life: PartLife, readings: Sequence[WearReading], replace_mm: float | N
         return WearNeed.REPLACE
     if found.chance_below(plan_mm, km) >= 0.5:
         return WearNeed.PLAN
-    return WearNeed.WATCH
+    unread = newest is not None and not passes(newest, life)  # what it showed moves nothing, up or down
+    return WearNeed.ASK if unread else WearNeed.WATCH
 
 
 def wear_state(bike: KeptBike, life: PartLife, today: date, lines: Lines = USUAL) -> WearState:
@@ -249,16 +247,13 @@ def wear_state(bike: KeptBike, life: PartLife, today: date, lines: Lines = USUAL
     if now_km is None and found is not None:
         now_km = found.at_km  # the last that is known
     plan = replace = None
-    plan_by = replace_by = None
+    replace_by = None
     if found is not None and replace_mm is not None and plan_mm is not None:
         plan, replace = found.crossing(plan_mm), found.crossing(replace_mm)
         if weekly is not None and now_km is not None:
-            plan_by = _months(found, plan_mm, now_km, weekly, today)
             replace_by = _months(found, replace_mm, now_km, weekly, today)
     need = _need(life, readings, replace_mm, found, now_km, plan_mm)
-    return WearState(
-        life, readings, found, plan_mm, replace_mm, plan, replace, plan_by, replace_by, now_km, need, modelled
-    )
+    return WearState(life, readings, found, plan_mm, replace_mm, plan, replace, replace_by, now_km, need, modelled)
 
 
 def wear_states(bike: KeptBike, today: date, lines: Lines = USUAL) -> tuple[WearState, ...]:

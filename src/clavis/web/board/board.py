@@ -121,8 +121,7 @@ def _listed(session: SessionDep, asked: BoardAsked) -> dict[str, Any]:
     """What the board's table shows."""
     rows, total = board_rows.rows(session, asked.query)
     rows = [replace(row, shown=NOTHING_SHOWN | row.shown) for row in rows]
-    beside = [h for h in search.found(session, asked.search, 60) if h.kind != "job"] if asked.search else []
-    found = {kind: [h for h in beside if h.kind == kind][:MOST_FOUND] for kind in ("bike", "person", "part")}
+    found = {kind: search.found(session, asked.search, MOST_FOUND, kind) for kind in ("bike", "person", "part")}
     return {
         "rows": rows,
         "total": total,
@@ -162,9 +161,9 @@ def rows_alone(request: Request, session: SessionDep, reading: ReaderDep, asked:
 @router.post("/board/{job_id}/{name}")
 def change_stay(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, asked: BoardAskedDep, job_id: int,
-    name: Literal["state", "promised_on", "mechanic"], value: Annotated[str, Form(max_length=40)] = "",
+    name: Literal["state", "promised_on"], value: Annotated[str, Form(max_length=40)] = "",
 ) -> Response:  # fmt: skip
-    """Where a bike stands, by when it is promised, who has it; the table as it is then."""
+    """Where a bike stands, and by when it is promised; the table as it is then."""
     path = f"stay.{name}"
     try:
         kept = read_field(path, value, reading.system)

@@ -3,15 +3,13 @@ are here when the rules or the catalogue change; what is due of every bike, once
 
 import logging
 import threading
-from functools import cached_property
-from hashlib import sha256
-from importlib.resources import files
 
 from sqlalchemy.orm import Session, sessionmaker
 from starlette.datastructures import State
 
 from clavis.core.units import System
 from clavis.store import bikes, board, jobs, looking_after
+from clavis.store.rules import rules_mark
 from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
 from clavis.web.shell.bench import bench_in, catalogue_in
 from clavis.web.shell.readers import Reader
@@ -38,20 +36,10 @@ class RowKeeper:
         found: sessionmaker[Session] = self._state.sessions
         return found
 
-    @cached_property
-    def rules(self) -> str:
-        """A mark of the core's own text: another one whenever a rule is another."""
-        mark = sha256()
-        for room in sorted(files("clavis.core").iterdir(), key=lambda at: at.name):
-            for page in [room] if room.is_file() else sorted(room.iterdir(), key=lambda at: at.name):
-                if page.name.endswith(".py"):
-                    mark.update(page.read_bytes())
-        return mark.hexdigest()[:16]
-
     def stamp(self, session: Session) -> str:
         """On what the rows rest beside their jobs."""
         count, newest = catalogue_in(self._state.answers, session)[1]
-        return f"{self.rules} {count} {newest}"
+        return f"{rules_mark()} {count} {newest}"
 
     def start(self) -> None:
         self._thread = threading.Thread(target=self._run, name="board rows", daemon=True)
@@ -89,20 +77,20 @@ class RowKeeper:
         return self._jobs() + self._bikes()
 
     def _jobs(self) -> int:
-        done = 0
+        made: set[int] = set()
         while not self._ended.is_set():
             with self.sessions() as session:
                 stamp = self.stamp(session)
-                stale = board.stale(session, stamp, AT_ONCE)
+                stale = [number for number in board.stale(session, stamp, AT_ONCE + len(made)) if number not in made]
             if not stale:
-                break
+                break  # what changed again while it was made waits for the next look
             for job_id in stale:
                 self._state.answers.courtesy.pause()()
                 self._made(job_id, stamp)
-                done += 1
+                made.add(job_id)
                 if self._ended.is_set():
                     break
-        return done
+        return len(made)
 
     def _made(self, job_id: int, stamp: str) -> None:
         with self.sessions() as session:

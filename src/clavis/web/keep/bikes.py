@@ -1,30 +1,37 @@
 """Bikes: the list of them, and each one's book with what is done there. The same book is what Keep shows of a job."""
 
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from enum import StrEnum
+from typing import Annotated, Any, Literal, TypeVar
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from starlette.responses import RedirectResponse, Response
 
-from clavis.core import entries, units
-from clavis.core.dates import as_date
+from clavis.core import entries
 from clavis.core.errors import QuantityError
+from clavis.core.job.document import Complaint
 from clavis.core.job.renewal import Renewal
-from clavis.core.keeping.bike import KeptBike, LogEntry, OdometerReading, Outcome, WearReading, next_id
-from clavis.core.keeping.due import RETORQUED
+from clavis.core.keeping.bike import KeptBike, LogEntry, OdometerReading, Outcome, WearReading
+from clavis.core.keeping.cures import AnswerError, answered, written
+from clavis.core.keeping.due import about
+from clavis.core.keeping.gauges import GAUGES
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import BikeKind
+from clavis.core.records import Record, describe, next_id
 from clavis.core.sentences import Words, say
 from clavis.formats.photographs import LARGEST_BYTES
 from clavis.store import bikes, jobs, keeping, people
 from clavis.web.keep.book import OUTCOMES, READ_WITH, Book, book_of, weekly_words
 from clavis.web.shell.bench import SessionDep, catalogue_of
+from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep
 from clavis.web.shell.templates import render
 
 router = APIRouter()
 PAGE = 60
+E = TypeVar("E", bound=StrEnum)
 
 
 @dataclass(frozen=True)
@@ -48,9 +55,9 @@ class AtBike:
 def shown_of(book: Book) -> dict[str, Any]:
     """What the templates of a bike's book are given."""
     return {
-        "book": book, "bike": book.opened.bike, "read_with": READ_WITH, "outcomes": OUTCOMES,
-        "bike_kinds": tuple(BikeKind), "weekly_words": weekly_words(book.weekly), "refused": "", "typed": {},
-        "photo_limit": photo_limit(),
+        "book": book, "bike": book.opened.bike, "read_with": READ_WITH, "gauges": GAUGES, "outcomes": OUTCOMES,
+        "bike_kinds": tuple(BikeKind), "complaints": tuple(Complaint), "weekly_words": weekly_words(book.weekly),
+        "refused": "", "typed": {}, "anybodys": False, "photo_limit": photo_limit(),
     }  # fmt: skip
 
 
@@ -87,48 +94,41 @@ def one_bike(at: AtBikeDep) -> Response:
 
 @dataclass(frozen=True)
 class Typed:
-    """What a form of the book was sent with. Each reader raises QuantityError with the reason."""
+    """What a form of the book was sent with. What it is read as and the range it must lie in are the record's own; each
+    reader raises QuantityError with the reason."""
 
     words: dict[str, str]
     reading: Reader
 
-    def text(self, name: str, most: int) -> str:
-        return self.words.get(name, "").strip()[:most]
+    def text(self, name: str) -> str:
+        return self.words.get(name, "").strip()
 
-    def quantity(self, name: str, kind: str, label: str, low: float, high: float) -> float | None:
-        """None for an empty entry."""
-        text = self.words.get(name, "").strip()
+    def read(self, name: str, record: type[Record], field: str, label: str) -> Any:
+        """One entry as a field of a record; None where it is empty."""
+        text = self.text(name)
         if not text:
             return None
-        number = round(entries.parse(text, kind, self.reading.system, label, low=low, high=high), 6)
-        if not low <= number <= high:
-            given = units.show_short(number, kind, self.reading.system)
-            words = f"{{low_{kind}:g}} to {{high_{kind}:g}}"
-            raise QuantityError(label, given, say(words, **{f"low_{kind}": low, f"high_{kind}": high}))
-        return number
+        return FieldSpec.of(field, record.model_fields[field]).read(text, self.reading.system, label)
 
     def thickness_mm(self, name: str, label: str) -> float | None:
-        return self.quantity(name, "mm", label, 0, 12)
+        found: float | None = self.read(name, WearReading, "other_mm", label)
+        return found
 
     def km(self) -> float | None:
-        return self.quantity("km", "km", "Odometer", 0, 500_000)
+        found: float | None = self.read("km", WearReading, "km", "Odometer")
+        return found
 
     def day(self) -> str:
         """Today where none was typed; never a day that is still to come."""
-        text = self.words.get("day", "").strip()
-        if not text:
-            return bikes.today().isoformat()
-        try:
-            day = as_date(text)
-        except ValueError:
-            raise QuantityError("Day", f"“{text[:20]}”", "a day, as 2026-11-29") from None
-        if day > bikes.today():
-            raise QuantityError("Day", day.isoformat(), "a day that has been")
-        return day.isoformat()
+        today = bikes.today().isoformat()
+        day = entries.day(self.text("day") or today, "Day")
+        if day > today:
+            raise QuantityError("Day", day, "a day that has been")
+        return day
 
-    def end(self) -> End | None:
-        word = self.words.get("end", "")
-        return End(word) if word in set(End) else None
+    def choice(self, name: str, words: type[E]) -> E | None:
+        word = self.text(name)
+        return words(word) if word in {w.value for w in words} else None
 
 
 @dataclass(frozen=True)
@@ -146,14 +146,16 @@ class ActAtBike(AtBike):
             return self.refused(error.said)
         return AtBike(self.request, self.session, self.reading, opened).shown("keep/book.html")
 
-    def refused(self, words: Words) -> Response:
-        """The book as it is, with the reason and what was typed."""
+    def refused(self, words: Words, *, anybodys: bool = False) -> Response:
+        """The book as it is, with the reason and what was typed; ``anybodys`` offers to take another's act back."""
         self.session.rollback()
-        told = self.reading.told(words)
-        return render(
-            self.request, self.reading, "keep/book.html", 422,
-            **(shown_of(self.book) | {"refused": told, "typed": self.typed.words}),
-        )  # fmt: skip
+        told = {"refused": self.reading.told(words), "typed": self.typed.words, "anybodys": anybodys}
+        return render(self.request, self.reading, "keep/book.html", 422, **(shown_of(self.book) | told))
+
+    def redrawn(self) -> Response:
+        """The book as it is now."""
+        opened = bikes.open_bike(self.session, self.opened.id)
+        return AtBike(self.request, self.session, self.reading, opened).shown("keep/book.html")
 
 
 def act_at_bike(at: AtBikeDep, author: AuthorDep, form: FormDep) -> ActAtBike:
@@ -167,7 +169,7 @@ ActDep = Annotated[ActAtBike, Depends(act_at_bike)]
 def _with_odometer(bike: KeptBike, day: str, km: float | None, who: str) -> KeptBike:
     if km is None or any(r.day == day and r.km == km for r in bike.odometer):
         return bike
-    row = OdometerReading(id=next_id("odo", bike.odometer), day=day, km=km, who=who)
+    row = OdometerReading(id=next_id("odo-", (r.id for r in bike.odometer)), day=day, km=km, who=who)
     return bike.model_copy(update={"odometer": (*bike.odometer, row)})
 
 
@@ -179,14 +181,14 @@ def read_parts(c: ActDep) -> Response:
         day, km = c.typed.day(), c.typed.km()
         rows = []
         for life in c.book.readable:
-            label = f"{life.end.value} {'pads' if life.what is Renewal.PAD else 'rotor'}"
+            label = about(life)
             mm = c.typed.thickness_mm(f"mm-{life.id}", label)
             if mm is None:
                 continue
             other = c.typed.thickness_mm(f"other-{life.id}", f"{label}, the other one")
             thin, thick = (mm, None) if other is None else (min(mm, other), max(mm, other))
             offered = [key for key, _ in READ_WITH[life.what]]
-            gauge = c.typed.text(f"gauge-{life.id}", 20)
+            gauge = c.typed.text(f"gauge-{life.id}")
             rows.append({
                 "life": life.id, "day": day, "km": km, "mm": thin, "other_mm": thick, "who": who,
                 "gauge": gauge if gauge in offered else offered[0],
@@ -198,7 +200,7 @@ def read_parts(c: ActDep) -> Response:
 
     def act(bike: KeptBike) -> KeptBike:
         for row in rows:
-            read = WearReading(id=next_id("read", bike.readings), **row)
+            read = WearReading(id=next_id("read-", (r.id for r in bike.readings)), **row)
             bike = bike.model_copy(update={"readings": (*bike.readings, read)})
         return _with_odometer(bike, day, km, who)
 
@@ -218,56 +220,44 @@ def drop_reading(c: ActDep, reading_id: str) -> Response:
 
 @router.post("/bikes/{bike_id}/entries")
 def write_entry(c: ActDep) -> Response:
-    """One thing that was done, in words."""
-    what = c.typed.text("what", 200)
+    """One thing that was done, in words; against which complaint, where there was one."""
+    what, why = c.typed.text("what"), c.typed.text("why")
     if not what:
         return c.refused("What was done? One thing for each entry.")
+    end, complaint = c.typed.choice("end", End), c.typed.choice("complaint", Complaint)
     try:
         day, km = c.typed.day(), c.typed.km()
+        entry = LogEntry(id="new", day=day, km=km, end=end, what=what, why=why, who=c.author.who)
     except QuantityError as error:
         return c.refused(error.said)
-    why, end, who = c.typed.text("why", 300), c.typed.end(), c.author.who
-
-    def act(bike: KeptBike) -> KeptBike:
-        row = LogEntry(
-            id=next_id("entry", bike.entries), day=day, km=km, end=end, what=what, why=why, who=who,
-            visit=f"day-{day}",
-        )  # fmt: skip
-        return _with_odometer(bike.model_copy(update={"entries": (*bike.entries, row)}), day, km, who)
-
-    return c.done(act, f"entry: {what}")
+    except ValidationError as error:
+        return c.refused(describe(error.errors()[0]))
+    return c.done(lambda bike: _with_odometer(written(bike, entry, complaint), day, km, c.author.who), f"entry: {what}")
 
 
 @router.post("/bikes/{bike_id}/tightened/{end}")
 def tighten(c: ActDep, end: End) -> Response:
     """The bolts of a wheel were tightened once more, after the first ride."""
-    day, who = bikes.today().isoformat(), c.author.who
-
-    def act(bike: KeptBike) -> KeptBike:
-        row = LogEntry(
-            id=next_id(RETORQUED, bike.entries), day=day, end=end, what=f"{end.value} bolts tightened once more",
-            renewal=Renewal.BOLTS, who=who,
-        )  # fmt: skip
-        return bike.model_copy(update={"entries": (*bike.entries, row)})
-
-    return c.done(act, f"{end.value} bolts tightened once more")
+    what = f"{end.value} bolts tightened once more"
+    entry = LogEntry(
+        id="new", day=bikes.today().isoformat(), end=end, what=what, renewal=Renewal.BOLTS, tightened=True,
+        who=c.author.who,
+    )  # fmt: skip
+    return c.done(lambda bike: written(bike, entry), what)
 
 
 @router.post("/bikes/{bike_id}/visits/{visit_id}")
 def answer_for_visit(c: ActDep, visit_id: str) -> Response:
     """What became of a complaint, and which of the things that were done is shown to be its cure."""
-    word = c.typed.text("outcome", 20)
-    cured_by, shown_by = c.typed.text("cured_by", 40) or None, c.typed.text("shown_by", 300)
-    if cured_by and not shown_by and len(c.opened.bike.of_visit(visit_id)) > 1:
-        return c.refused("What shows that it was this one? A trial, or one change undone.")
-    outcome = Outcome(word) if word in set(Outcome) else Outcome.NOT_SAID
-
-    def act(bike: KeptBike) -> KeptBike:
-        told = {"outcome": outcome, "cured_by": cured_by, "shown_by": shown_by, "who": c.author.who}
-        visits = tuple(v.model_copy(update=told) if v.id == visit_id else v for v in bike.visits)
-        return bike.model_copy(update={"visits": visits})
-
-    return c.done(act, f"complaint: {OUTCOMES[outcome]}")
+    outcome = c.typed.choice("outcome", Outcome) or Outcome.NOT_SAID
+    cured_by, shown_by = c.typed.text("cured_by") or None, c.typed.text("shown_by")
+    try:
+        return c.done(
+            lambda bike: answered(bike, visit_id, outcome, cured_by, shown_by, c.author.who),
+            f"complaint: {OUTCOMES[outcome]}",
+        )
+    except AnswerError as error:
+        return c.refused(error.said)
 
 
 FIELD_WORDS = {
@@ -276,20 +266,21 @@ FIELD_WORDS = {
 }  # fmt: skip
 
 
+TEXTS = frozenset({"name", "frame_number", "fleet", "note"})
+"""fields that are empty where nothing is typed; of the others nothing is known then"""
+
+
 @router.post("/bikes/{bike_id}/field/{name}")
 def set_field(
     c: ActDep, name: Literal["name", "kind", "frame_number", "fleet", "weekly_km", "note"],
-    base: Annotated[int, Form(ge=0, le=2**31 - 1)], value: Annotated[str, Form(max_length=2000)] = "",
+    base: Annotated[int, Form(ge=0, le=2**31 - 1)],
 ) -> Response:  # fmt: skip
     """One field of the bike; refused where somebody else has changed it since the page was opened."""
-    most = {"name": 80, "frame_number": 40, "fleet": 40, "note": 2000}
     try:
-        kept: Any = value.strip()[: most.get(name, 40)]
-        if name == "kind":
-            kept = BikeKind(kept) if kept in set(BikeKind) else None
-        if name == "weekly_km":
-            kept = c.typed.quantity("value", "km", "Distance a week", 0.1, 3000)
-        opened = bikes.change_field(c.session, c.opened.id, base, c.author.who, name, kept, FIELD_WORDS[name])
+        kept = c.typed.read("value", KeptBike, name, FIELD_WORDS[name])
+        if kept is None and name in TEXTS:
+            kept = ""
+        bikes.change_field(c.session, c.opened.id, base, c.author.who, name, kept, FIELD_WORDS[name])
     except QuantityError as error:
         return c.refused(error.said)
     except jobs.ConflictError as error:
@@ -297,37 +288,35 @@ def set_field(
         return c.refused(say(words, who=error.who, theirs=str(error.theirs)))
     except jobs.RefusedError as error:
         return c.refused(error.said)
-    return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+    return c.redrawn()
 
 
 @router.post("/bikes/{bike_id}/person")
 def whose(c: ActDep) -> Response:
     """Whose bike it is: name, telephone, e-mail, only what is entered."""
     try:
-        person = people.read(c.typed.text("name", 200), c.typed.text("phone", 200), c.typed.text("email", 200))
+        person = people.read(*(c.typed.text(name) for name in ("name", "phone", "email")))
         people.of_bike(c.session, c.opened.id, person, c.author.who)
     except jobs.RefusedError as error:
         return c.refused(error.said)
-    opened = bikes.open_bike(c.session, c.opened.id)
-    return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+    return c.redrawn()
 
 
 @router.post("/bikes/{bike_id}/undo")
 def undo(c: ActDep) -> Response:
     """Take the newest act on this bike back; another person's is not taken back by accident."""
     try:
-        opened = bikes.undo(c.session, c.opened.id, c.author.who, anybodys=c.typed.text("anybodys", 3) == "on")
+        bikes.undo(c.session, c.opened.id, c.author.who, anybodys=c.typed.text("anybodys") == "on")
     except jobs.RefusedError as error:
-        return c.refused(error.said)
-    return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+        return c.refused(error.said, anybodys=error.path == "anybodys")
+    return c.redrawn()
 
 
 @router.post("/bikes/{bike_id}/archive")
 def put_away(c: ActDep) -> Response:
     """Put the bike away, or take it out again."""
     bikes.archive(c.session, c.opened.id, c.author.who, archived=not c.opened.archived)
-    opened = bikes.open_bike(c.session, c.opened.id)
-    return AtBike(c.request, c.session, c.reading, opened).shown("keep/book.html")
+    return c.redrawn()
 
 
 @router.post("/bikes/{bike_id}/erase")

@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form
 from starlette.responses import RedirectResponse, Response
 
+from clavis.core.job.document import Job
 from clavis.core.keeping.copies import Alike, alike, same_proposal
 from clavis.store import bikes, jobs
 from clavis.web.shell.visit import ChangeDep, Visit, VisitDep
@@ -16,24 +17,19 @@ MOST = 200
 
 @dataclass(frozen=True)
 class FleetLine:
-    """One other bike of the fleet, and how it compares."""
+    """One other bike of the fleet, its last job, and how it compares."""
 
     opened: bikes.OpenedBike
+    last: Job | None
     alike: Alike
 
 
 def _others(v: Visit) -> list[FleetLine]:
     own = v.bench.opened.bike_id
     fleet = bikes.open_bike(v.session, own).bike.fleet if own is not None else ""
-    found = []
-    for number in bikes.of_fleet(v.session, fleet, MOST) if fleet else []:
-        if number == own:
-            continue
-        opened = bikes.open_bike(v.session, number)
-        newest = bikes.newest_job(v.session, number)
-        last = jobs.open_job(v.session, newest).job if newest is not None else None
-        found.append(FleetLine(opened, alike(v.bench.job, opened.bike, last)))
-    return found
+    numbers = [number for number in bikes.of_fleet(v.session, fleet, MOST) if number != own] if fleet else []
+    found = bikes.with_last_job(v.session, numbers)
+    return [FleetLine(opened, last, alike(v.bench.job, opened.bike, last)) for opened, last in found]
 
 
 @router.get("/jobs/{job_id}/fleet")
@@ -47,14 +43,12 @@ def carry_over(c: ChangeDep, bike: Annotated[list[int], Form()]) -> Response:
     """A job with the same proposal for every bike that was chosen and is equal, all of them or none."""
     if not c.bench.job.proposes:
         raise c.refused(409, "This job proposes nothing that could be carried over.")
-    equal = {line.opened.id: line.opened for line in _others(c) if line.alike.equal}
+    equal = {line.opened.id: line for line in _others(c) if line.alike.equal}
     chosen = [equal[number] for number in dict.fromkeys(bike) if number in equal]
     if len(chosen) != len(set(bike)):
         raise c.refused(409, "A bike that was chosen is not equal any more: look again.")
-    for opened in chosen:
-        newest = bikes.newest_job(c.session, opened.id)
-        last = jobs.open_job(c.session, newest).job if newest is not None else None
-        job = same_proposal(c.bench.job, opened.bike, last, bikes.today())
-        jobs.lay_down(c.session, job, c.author, bike_id=opened.id)
+    for line in chosen:
+        job = same_proposal(c.bench.job, line.opened.bike, line.last, bikes.today())
+        jobs.lay_down(c.session, job, c.author, bike_id=line.opened.id)
     c.session.commit()
     return RedirectResponse("/", 303)

@@ -5,8 +5,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form
 from starlette.responses import Response
 
+from clavis.core.keeping.distance import wear_per_km
 from clavis.core.keeping.swaps import NewLife, new_lives
-from clavis.store import bikes, jobs, keeping, search
+from clavis.store import bikes, jobs, keeping
 from clavis.web.keep.bikes import shown_of
 from clavis.web.keep.book import Book, book_of
 from clavis.web.shell.bench import Bench
@@ -15,7 +16,7 @@ from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.visit import ChangeDep, station_page
 
 router = APIRouter()
-MOST_FOUND = 60
+MOST_NAMED = 5
 STAY = ("stay.state", "stay.promised_on", "stay.mechanic", "stay.odometer_km")
 
 
@@ -38,7 +39,12 @@ def _swaps(b: Bench, book: Book) -> dict[str, tuple[NewLife, ...]]:
     if b.has_proposal:
         shown["as proposed"] = (b.evaluation.proposed, True)
     return {
-        name: new_lives({end: w.setup for end, w in setup.wheels.items()}, paces_of(b, proposed=other), states, lines)
+        name: new_lives(
+            {end: w.setup for end, w in setup.wheels.items()},
+            {end: wear_per_km(year, book.weekly) for end, year in paces_of(b, proposed=other).items()},
+            states,
+            lines,
+        )
         for name, (setup, other) in shown.items()
         if setup is not None
     }
@@ -47,15 +53,13 @@ def _swaps(b: Bench, book: Book) -> dict[str, tuple[NewLife, ...]]:
 @router.post("/jobs/{job_id}/keep/bike")
 def about_a_known_bike(c: ChangeDep, words: Annotated[str, Form(max_length=80)]) -> Response:
     """The job is about a bike that is known already: found by frame number, name, or whose it is."""
-    found = [h for h in search.found(c.session, words, MOST_FOUND) if h.kind == "bike"]
-    exact = [h for h in found if words.strip().lower() in (h.title.lower(), *h.body.lower().split())] or found
-    others = [h for h in exact if int(h.ref) != c.bench.opened.bike_id]
+    others = [(n, name) for n, name in bikes.by_words(c.session, words) if n != c.bench.opened.bike_id]
     if len(others) != 1:
-        told = ", ".join(h.title or "no name" for h in others[:5])
+        told = ", ".join(name or "no name" for _, name in others[:MOST_NAMED])
         raise c.refused(
             409, f"Several bikes have this: {told}. Type a frame number." if told else "No other bike has this."
         )
-    keeping.about_another(c.session, c.job_id, int(others[0].ref))
+    keeping.about_another(c.session, c.job_id, others[0][0])
     return Response(headers={"HX-Refresh": "true"})
 
 

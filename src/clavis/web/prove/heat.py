@@ -13,11 +13,12 @@ from clavis.core.job.trials import MOST_HEAT_SETS, MOST_TIMED, Calibrated, HeatS
 from clavis.core.parts.mounts import End
 from clavis.core.proving.calibration import UNKNOWNS, Calibration, HeatGroup, calibrate, rotor_courses
 from clavis.core.proving.temperatures import SAME_START_C, CoolingFrom, HeatStudy, cooling_from, exchanged, heat_study
+from clavis.core.records import next_id
 from clavis.core.sentences import NOTHING, Words
 from clavis.store import calibrations, jobs, ride_library
 from clavis.web.prove.heat_pictures import HeatPicture, course_picture, reading_picture
 from clavis.web.prove.instruments import connected
-from clavis.web.prove.kept import left_out_for, next_id
+from clavis.web.prove.kept import left_out_for
 from clavis.web.prove.sides import side_choices
 from clavis.web.prove.views import ProveView, heat_set_of
 from clavis.web.shell.bench import Bench

@@ -1,7 +1,6 @@
 """The trials of a job on the bench, planned and read once: what the model expects rests on no run, and is not worked
 out again for each."""
 
-from collections.abc import Iterable
 from dataclasses import replace
 
 from fastapi import HTTPException
@@ -39,12 +38,6 @@ def plan_kept(b: Bench, trial: Trial) -> TrialPlan:
 def result_kept(b: Bench, trial: Trial, mark: int | None = None) -> TrialResult:
     """At the end, or at one of its marks."""
     return b.kept("trial result", lambda: result_of(_predicted(b, trial), mark), trial.id, mark)
-
-
-def next_id(letter: str, taken: Iterable[str]) -> str:
-    """The id of what is written down next: a letter, and a number above all that are there."""
-    numbers = [int(name[1:]) for name in taken if name[1:].isdigit()]
-    return f"{letter}{max(numbers, default=0) + 1}"
 
 
 def left_out_for(reason: str) -> str:

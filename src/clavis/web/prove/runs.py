@@ -16,6 +16,7 @@ from clavis.core.physics.infrared import SURFACES
 from clavis.core.proving.plan import TrialPlan
 from clavis.core.proving.questions import KINDS, QUESTIONS
 from clavis.core.proving.results import TrialResult, next_place, order_of
+from clavis.core.records import next_id
 from clavis.core.sentences import Words, joined, say
 from clavis.core.wording.labels import field_word
 from clavis.core.wording.trial_sheet import trial_paper
@@ -23,7 +24,7 @@ from clavis.core.workshop.labour import PaperSize
 from clavis.formats.paper_pdf import paper_pdf
 from clavis.store import workshop
 from clavis.web.prove.instruments import Connected, connected
-from clavis.web.prove.kept import left_out_for, next_id, plan_kept, trial_named
+from clavis.web.prove.kept import left_out_for, plan_kept, trial_named
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.readers import FormDep

@@ -11,7 +11,6 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from clavis.core import entries, units
-from clavis.core.dates import as_date
 from clavis.core.errors import QuantityError
 from clavis.core.records import Choices
 from clavis.core.sentences import NOTHING, Words, say
@@ -167,7 +166,7 @@ class FieldSpec:
         if self.options:
             return self._choice(text, label)
         if self.kind == "day":
-            return self._day(text, label)
+            return entries.day(text, label)
         if self.base is str:
             return entries.tyre_size(text, label) if self.name.endswith("tyre_size") else text
         raise QuantityError("field", self.name, "a field that can be typed")
@@ -179,13 +178,6 @@ class FieldSpec:
             given = say(f"{{given_{self.quantity}:g}}", **{f"given_{self.quantity}": number})
             raise QuantityError(label, given, self.allowed())
         return int(number) if self.base is int else number
-
-    @staticmethod
-    def _day(text: str, label: str) -> str:
-        try:
-            return as_date(text).isoformat()
-        except ValueError:
-            raise QuantityError(label, f"“{text[:30]}”", "a day, as 2026-11-29") from None
 
     def _choice(self, text: str, label: str) -> Any:
         if text not in {option.value for option in self.options}:

@@ -90,9 +90,9 @@ class UndoOffer:
 
 def undo_offer(session: Session, job_id: int, catalogue: Catalogue) -> UndoOffer:
     """What an undo and a redo would do, in words."""
-    last, again = history.next_undo(session, job_id), history.next_redo(session, job_id)
+    found = history.offered(session, job_id)
     return UndoOffer(
-        step_words(last, catalogue) if last else "",
-        last.who if last else "",
-        step_words(again[1], catalogue) if again else "",
+        step_words(found.undo, catalogue) if found.undo else "",
+        found.undo.who if found.undo else "",
+        step_words(found.redo, catalogue) if found.redo else "",
     )

@@ -135,6 +135,7 @@ def _people_and_bikes() -> None:
         sa.Column("words", sa.String(200), nullable=False),
         sa.Column("before", sa.JSON(), nullable=False),
         sa.Column("after", sa.JSON(), nullable=False),
+        sa.Column("undoes", sa.Integer(), nullable=True),
         sa.ForeignKeyConstraint(["bike_id"], ["bike.id"], name="fk_bike_change_bike_id_bike", ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id", name="pk_bike_change"),
         sa.UniqueConstraint("bike_id", "version", name="uq_bike_change_bike_id"),
