@@ -3,6 +3,7 @@
 from typing import Any
 
 from clavis.core.parts.models import AnyPart, parse_part
+from clavis.core.parts.standard_shelf import small_parts, stock_bolts
 
 # id, maker, model, diameter, thickness, minimum, interface, construction, track, resin only, rivets, mass, price
 _ROTORS = """
@@ -345,30 +346,6 @@ def _adapters() -> list[dict[str, Any]]:
     return out
 
 
-# thread, lengths, head, its height, its diameter, drive, grams per mm, price: the usual stock and the low heads
-_BOLTS: tuple[tuple[str, range, str, float, float, str, float, float], ...] = (
-    ("M6", range(12, 52, 2), "cap", 6.0, 10.0, "5 mm hex", 0.24, 0.8),
-    ("M5", range(9, 41), "cap", 5.0, 8.5, "4 mm hex", 0.16, 0.8),
-    ("M8", range(16, 62, 2), "cap", 8.0, 13.0, "6 mm hex", 0.42, 1.4),
-    ("M6", range(12, 32, 2), "low", 3.4, 10.0, "T25 star", 0.24, 1.5),
-    ("M5", range(9, 25), "low", 3.0, 8.5, "T25 star", 0.16, 1.5),
-)
-
-
-def _bolts() -> list[dict[str, Any]]:
-    out: list[dict[str, Any]] = []
-    for thread, lengths, head, height, across, drive, grams, price in _BOLTS:
-        low = head == "low"
-        for length in lengths:
-            out.append(
-                {"kind": "bolt", "id": f"{thread.lower()}-{length}{'-low' if low else ''}", "maker": "Quernmark",
-                 "model": f"{thread} × {length}{' low' if low else ''}", "thread": thread, "length_mm": length, "head": head,
-                 "head_height_mm": height, "head_mm": across, "drive": drive, "thread_mm": min(length, 24 if length > 30 else length),
-                 "mass_g": round((1.4 if low else 2) + grams * length, 1), "price": price}
-            )  # fmt: skip
-    return out
-
-
 def _carrying(kind: str, text: str) -> list[dict[str, Any]]:
     keys = (
         "mount",
@@ -402,28 +379,6 @@ def _lines() -> list[dict[str, Any]]:
     return fluids + hoses
 
 
-# role, name, thread, height mm, grams, price
-_SMALLS: tuple[tuple[str, str, str | None, float | None, float, float], ...] = (
-    ("washer", "Washer M5", "M5", 1.0, 0.4, 0.15),
-    ("washer", "Washer M6", "M6", 1.0, 0.6, 0.15),
-    ("washer", "Washer M8", "M8", 1.0, 1.0, 0.2),
-    ("cup_cone", "Cup and cone M6", "M6", 3.4, 4.0, 0.9),
-    ("olive_set", "Olive and insert", None, None, 2.0, 1.6),
-    ("inner_cable", "Inner cable", None, None, 22.0, 3.5),
-    ("housing", "Stiff housing", None, None, 90.0, 12.0),
-    ("ferrule", "Ferrule", None, None, 1.0, 0.4),
-    ("end_cap", "End cap", None, None, 0.5, 0.2),
-)
-
-
-def _smalls() -> list[dict[str, Any]]:
-    return [
-        {"kind": "small", "id": "s-" + name.lower().replace(",", "").replace(" ", "-"), "maker": "Quernmark",
-         "model": name, "role": role, "thread": thread, "height_mm": height_mm, "mass_g": mass_g, "price": price}
-        for role, name, thread, height_mm, mass_g, price in _SMALLS
-    ]  # fmt: skip
-
-
 def demo_parts() -> list[AnyPart]:
     """Every part of the demo world, checked as any other part is."""
     hubs = [
@@ -442,11 +397,10 @@ def demo_parts() -> list[AnyPart]:
         *_levers(),
         *_pads(),
         *_adapters(),
-        *_bolts(),
+        *({"maker": "Quernmark", **row} for row in (*stock_bolts(""), *small_parts("s-"))),
         *hubs,
         *wheels,
         *carrying,
         *_lines(),
-        *_smalls(),
     ]
     return [parse_part(row) for row in rows]

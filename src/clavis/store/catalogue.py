@@ -4,6 +4,7 @@ A line that a job uses is never deleted; it is retired and no longer offered. A 
 what it would change, with every bad row, and the taking of its good rows.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,6 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from clavis.core.parts.models import AnyPart, parse_part
+from clavis.core.parts.standard_shelf import SHELF, standard_shelf
 from clavis.formats.parts_file import BadRow, read_rows
 from clavis.store import jobs
 from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
@@ -18,25 +20,34 @@ from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
 
 def keep(session: Session, part: AnyPart, who: str) -> bool:
     """Add a line or replace the one of its id; False where nothing is different."""
-    row = session.get(PartRow, part.id)
-    before = None if row is None else parse_part(row.document)
-    if before == part:
-        return False
-    if before is not None and before.kind != part.kind:
-        raise jobs.RefusedError("kind", f"“{part.id}” is a {before.kind}; a part does not change its kind")
-    jobs.keep_part(session, part)
-    session.flush()
-    session.add(
-        PartChangeRow(
-            part_id=part.id,
-            who=who[:40],
-            at=jobs.now(),
-            before=None if before is None else before.model_dump(mode="json"),
-            after=part.model_dump(mode="json"),
-        )
+    return bool(keep_all(session, [part], who))
+
+
+def keep_all(session: Session, parts: Sequence[AnyPart], who: str) -> int:
+    """Add lines, or replace those of their ids, in one step; how many are new or different. Raises RefusedError where
+    one would change its kind; none is kept then."""
+    present = {row.id: row for row in session.scalars(select(PartRow).where(PartRow.id.in_([p.id for p in parts])))}
+    before = {part_id: parse_part(row.document) for part_id, row in present.items()}
+    different = [part for part in parts if before.get(part.id) != part]
+    for part in different:
+        was = before.get(part.id)
+        if was is not None and was.kind != part.kind:
+            raise jobs.RefusedError("kind", f"“{part.id}” is a {was.kind}; a part does not change its kind")
+    jobs.keep_new_parts(session, [part for part in different if part.id not in before])
+    for part in (part for part in different if part.id in before):
+        jobs.keep_part(session, part)
+    session.flush()  # a change refers to its line
+    at = jobs.now()
+    session.add_all(
+        PartChangeRow(part_id=part.id, who=who[:40], at=at, before=_plain(before.get(part.id)), after=_plain(part))
+        for part in different
     )
     session.flush()
-    return True
+    return len(different)
+
+
+def _plain(part: AnyPart | None) -> dict[str, Any] | None:
+    return None if part is None else part.model_dump(mode="json")
 
 
 def find(session: Session, part_id: str) -> tuple[AnyPart, str]:
@@ -108,6 +119,17 @@ def plan(session: Session, data: bytes, kind: str) -> Plan:
     return Plan(tuple(new), tuple(changed), same, tuple(bad))
 
 
+def missing_of_shelf(session: Session) -> list[AnyPart]:
+    """Parts of the standard shelf that the catalogue does not have; one that was changed or retired is there."""
+    there = set(session.scalars(select(PartRow.id).where(PartRow.id.startswith(SHELF))))
+    return [part for part in standard_shelf() if part.id not in there]
+
+
+def put_shelf(session: Session, who: str) -> int:
+    """Put what is missing of the standard shelf into the catalogue; how many lines that were."""
+    return keep_all(session, missing_of_shelf(session), who)
+
+
 def take(session: Session, found: Plan, who: str) -> int:
     """Take the good rows of a plan; how many lines are new or different."""
-    return sum(keep(session, part, who) for part in (*found.new, *(c.part for c in found.changed)))
+    return keep_all(session, [*found.new, *(c.part for c in found.changed)], who)

@@ -386,7 +386,8 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ),
     ConditionRow(
         key="no_minimum", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="minimum thickness not known",
-        consequence="ask the maker", source=_JOB, speaks=readings.no_minimum,
+        consequence="read what is marked on the rotor, or ask its maker", source=_JOB, speaks=readings.no_minimum,
+        settles="rotor_minimum_mm",
     ),
     ConditionRow(
         key="thicker", **_ROTOR, kind=_MEASURE, severity=_X.UNKNOWN, about="thicker than new",

@@ -15,10 +15,12 @@ from clavis.core.evaluation.situation import Lack
 from clavis.core.fit.checks import CheckResult
 from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
+from clavis.core.parts.figures import Figures
 from clavis.core.parts.links import Link
+from clavis.core.parts.models import AXES, Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand, Limiter, ReachedForces, WheelForces
-from clavis.core.sentences import NOTHING, Sentence, Value, Words, say
+from clavis.core.sentences import NOTHING, Sentence, Value, Words, joined, say
 from clavis.core.verdicts import Margin, Severity, Verdict, worst
 
 
@@ -136,11 +138,37 @@ def kept_by(case: FitCase) -> frozenset[On]:
 def conditions_open(case: FitCase, passes_over: frozenset[str] = frozenset()) -> tuple[OpenPoint, ...]:
     """Conditions of what stays on a wheel, but for those in ``passes_over``; what is good is not open."""
     kept = kept_by(case)
-    return tuple(
+    found = [
         point_of_condition(c)
         for c in conditions_of(case.wheel, case.new)
         if c.row.on in kept and c.row.kind is not FindingKind.KEEP and c.row.key not in passes_over
-    )
+    ]
+    usual = _usual_figures(case)
+    return tuple(found if usual is None else [*found, usual])
+
+
+CHECKED_ON_A_PART: Mapping[Axis, str] = {
+    Axis.ROTOR: "its thickness, minimum and track",
+    Axis.CALIPER: "its pistons, pad shape, slot and the metal under its bolts",
+    Axis.LEVER: "its bore and hose fitting",
+    Axis.PAD: "their shape and compound",
+}
+"""what of a part whose figures are not its own is held against the part"""
+
+
+def _usual_figures(case: FitCase) -> OpenPoint | None:
+    """Parts that have the usual figures of their kind, not their own: what holds, holds if the part is so."""
+    axes = [axis for axis in AXES if (part := case.brake.of(axis)) and part.figures is not Figures.STATED]
+    if not axes:
+        return None
+    parts = joined([f"{axis.value} ({CHECKED_ON_A_PART[axis]})" for axis in axes], ", ", " and ")
+    words = say("{parts}: usual figures, not the part’s own; check the part", parts=parts)
+    on_it = next((axis for axis in axes if axis not in case.new), None)
+    settles = f"{case.wheel.end.value}.{on_it.value}_id" if on_it else ""
+    link = Link(axes[0].value)
+    return OpenPoint(
+        "usual_figures", case.wheel.end, link, Severity.UNSEEN, Matter.CONDITION, "usual figures", words, settles
+    )  # fmt: skip
 
 
 def missing_points(lacks: Iterable[Lack], end: End | None) -> tuple[OpenPoint, ...]:

@@ -103,7 +103,7 @@ _ROTOR_BOLT_MM = 10.0
 def is_rotor_bolt(bolt: Bolt) -> bool:
     """A coated M5 × 10 with a low head: what holds a rotor on a six-bolt hub (the trade's standard)."""
     right = bolt.thread == "M5" and abs(bolt.length_mm - _ROTOR_BOLT_MM) < 0.1 and bolt.head == "low"
-    return right and bolt.coated and not bolt.retired
+    return right and bolt.coated and bolt.offered
 
 
 def _rotor_bolt(catalogue: Catalogue) -> Bolt | None:
@@ -131,7 +131,7 @@ def _on_the_hub(setup: WheelSetup, case: FitCase) -> list[PartLine]:
     if was is None or adapter:
         wanted.append((seat.fastener, seat.role) if seat else ("lockring for the axle, which is not known", ""))
     for what, role in wanted:
-        hubs = [h for h in case.on.catalogue.hubs.values() if h.role == role and not h.retired]
+        hubs = [h for h in case.on.catalogue.hubs.values() if h.role == role and h.offered]
         part = min(hubs, key=lambda h: (h.price, h.id), default=None)
         out.append(_line_of(setup.end, what, part, f"{what}: none in the catalogue"))
     return out
@@ -207,7 +207,7 @@ def _washer(case: FitCase, name: str, thread: str, height_mm: float | None) -> S
     found = [
         s for s in case.on.catalogue.smalls.values()
         if s.role is WASHER_ROLES[name] and s.thread == thread and s.height_mm is not None and height_mm is not None
-        and abs(s.height_mm - height_mm) < SAME_HEIGHT_MM and not s.retired
+        and abs(s.height_mm - height_mm) < SAME_HEIGHT_MM and s.offered
     ]  # fmt: skip
     return min(found, key=lambda s: (s.price, s.id), default=None)
 
@@ -216,7 +216,7 @@ def _small_line(end: End, case: FitCase, role: SmallRole, pieces: int) -> PartLi
     """A line of small parts by what they are for."""
 
     def cheapest() -> SmallPart | None:
-        found = [s for s in case.on.catalogue.smalls.values() if s.role is role and not s.retired]
+        found = [s for s in case.on.catalogue.smalls.values() if s.role is role and s.offered]
         return min(found, key=lambda s: (s.price, s.id), default=None)
 
     part = case.on.once(("small", role), cheapest)

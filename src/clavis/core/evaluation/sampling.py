@@ -7,7 +7,7 @@ the place of numbers.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import log, sqrt
+from math import hypot, log, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +32,8 @@ from clavis.core.evaluation.situation import Situation
 from clavis.core.evaluation.wear import wear_mm
 from clavis.core.job.document import Grit, Job
 from clavis.core.parameters import DOUBTS, NINETY_PERCENT_Z, NOMINAL, Doubt, ModelParameters, Spread
+from clavis.core.parts.figures import FIGURES
+from clavis.core.parts.models import Caliper, Lever, Pad
 from clavis.core.parts.mounts import End
 from clavis.core.physics import heat_kernel
 from clavis.core.physics.bike import one
@@ -78,6 +80,10 @@ class Draws:
     by_key: Mapping[str, Array]
     samples: int
     own: bool
+    unnamed_z: Mapping[End, Array]
+    """what doubts the figures of parts that have none of their own, as standard normal draws"""
+    narrowed: frozenset[str] = frozenset()
+    """keys of the doubts that a calibration made smaller"""
 
     @property
     def all(self) -> int:
@@ -92,6 +98,24 @@ class Draws:
         """What is drawn of the ride; a recording was ridden as fast as it says."""
         by = self.by_key
         return LoadDraws(by["mass"], by["drag_area"], np.ones(self.all) if recorded else by["speed"], by["front_share"])
+
+    def friction_of(self, end: End, pad: Pad) -> Array:
+        """What multiplies the friction of these pads: wider where their figures are not their own, unless what was read
+        on the road has told it."""
+        key = FRICTION_OF[end]
+        found, usual = self.by_key[key], FIGURES[pad.figures].friction_ratio
+        if usual is None or key in self.narrowed:
+            return found
+        return np.asarray(found ** (log(1 + usual) / log(1 + HALF_WIDTHS[key])), dtype=np.float64)
+
+    def force_of(self, end: End, caliper: Caliper, lever: Lever) -> Array:
+        """What multiplies the force that lever and caliper make of the finger's, and the lever's travel with it."""
+        sigma = hypot(*(log(1 + FIGURES[p.figures].force_ratio) / NINETY_PERCENT_Z for p in (caliper, lever)))
+        return np.asarray(np.exp(sigma * self.unnamed_z[end]), dtype=np.float64)
+
+
+FRICTION_OF = {end: f"friction_{end.value}" for end in End}
+HALF_WIDTHS = {doubt.key: doubt.half_width for doubt in DOUBTS}
 
 
 def draws_of(
@@ -113,7 +137,15 @@ def draws_of(
         drawn = draw(replace(doubt, half_width=half_width), stated, cube[:, k])
         again = np.full(samples, stated) if doubt.rider else drawn
         values[doubt.key] = np.concatenate([drawn, again]) if own else drawn
-    return Draws(values, samples, own)
+    unnamed = _normal(hypercube(samples, len(End), seed + 1))  # beside the others, which stay as they are without it
+    twice = {end: np.concatenate([z, z]) if own else z for end, z in zip(End, unnamed.T, strict=True)}
+    return Draws(values, samples, own, twice, frozenset(known))
+
+
+def _normal(unit: Array) -> Array:
+    from scipy.special import ndtri
+
+    return np.asarray(ndtri(unit), dtype=np.float64)
 
 
 @dataclass(frozen=True)
@@ -186,7 +218,7 @@ def sampled_rows(w: WheelResult, situation: Situation, draws: Draws) -> Array:
     rows[:, heat_kernel.AIRFLOW] = by["airflow_front_ratio" if w.end is End.FRONT else "airflow_rear_ratio"]
     rows[:, heat_kernel.E_ROTOR] = by["rotor_emissivity_ratio"]
     rows[:, heat_kernel.G_RC] = base[heat_kernel.G_RC] / p.rotor_to_carrier_ratio * by["rotor_to_carrier_ratio"]
-    friction = by[f"friction_{w.end.value}"]
+    friction = draws.friction_of(w.end, w.setup.pad)
     for column in FRICTION_COLUMNS:
         rows[:, column] = base[column] * friction
     return rows
@@ -254,8 +286,9 @@ def certainty(w: WheelResult, drawn: Drawn) -> Certainty:
     )
     capacity, share = one(rows[:, heat_kernel.C_ROTOR]), one(rows[:, heat_kernel.GAMMA])
     stated = fixed_of(w.setup, drawn.stated, ride.ends_at_m)
-    fixed = replace(stated, link=linkage_of(w.setup, situation), capacity_j_k=capacity, rotor_share=share)
-    friction = pad_friction(fixed, situation, ride, peaks, one(draws.by_key[f"friction_{w.end.value}"]))
+    link = linkage_of(w.setup, situation).times(one(draws.force_of(w.end, w.setup.caliper, w.setup.lever)))
+    fixed = replace(stated, link=link, capacity_j_k=capacity, rotor_share=share)
+    friction = pad_friction(fixed, situation, ride, peaks, one(draws.friction_of(w.end, w.setup.pad)))
     judged = judge(fixed, situation, ride, peaks, friction)
     standing = verdict_of(p for p in w.points if p.matter is not Matter.RIDE)
     words = list(Verdict)

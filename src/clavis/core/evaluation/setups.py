@@ -12,7 +12,7 @@ from clavis.core.evaluation.condition_readings import HOLLOW_MM
 from clavis.core.evaluation.situation import Lack, Situation
 from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import NONE, Renewal, Renewals, new_parts
-from clavis.core.job.resolved_wheel import ResolvedWheel
+from clavis.core.job.resolved_wheel import ResolvedWheel, minimum_thickness_mm
 from clavis.core.job.wheel import FittedBrake, LeverFeel, LineState, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.compounds import COMPOUNDS
@@ -66,6 +66,13 @@ class WheelSetup:
     @property
     def brake(self) -> Brake:
         return Brake(self.rotor, self.caliper, self.lever, self.pad)
+
+    @property
+    def minimum_mm(self) -> float | None:
+        """Least thickness of its rotor; None where nothing tells."""
+        on_it = self.wheel.on_it.rotor
+        same = on_it is not None and on_it.id == self.rotor.id
+        return self.wheel.minimum_mm if same else minimum_thickness_mm(self.rotor)
 
     @property
     def mass_g(self) -> float:

@@ -8,7 +8,6 @@ from clavis.core.evaluation.condition_readings import PAD_REPLACE_MM
 from clavis.core.evaluation.conditions import CONDITIONS, On
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.job.document import Job
-from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.physics.bike import WET_SURFACES, Surface
 from clavis.core.physics.forces import Pull
@@ -108,7 +107,7 @@ def aged(setup: WheelSetup, age: Age | None) -> WheelSetup:
             setup, thickness_mm=setup.rotor.thickness_mm, material_mm=setup.pad.material_mm, pad_state=PadState.NEW,
             passes_over=OF_NO_MATTER_NEW, bedding=bedding_ratio(COMPOUNDS[setup.pad.compound], 0.0),
         )  # fmt: skip
-    least = minimum_thickness_mm(setup.rotor)
+    least = setup.minimum_mm
     return replace(
         setup,
         thickness_mm=setup.thickness_mm if least is None else min(least, setup.thickness_mm),

@@ -9,7 +9,6 @@ from clavis.core.evaluation.evaluate import WheelResult
 from clavis.core.evaluation.rides import RideFigures
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.job.document import Grit, Ride
-from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.parameters import ModelParameters
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.physics.heat import pad_area_mm2, rotor_geometry
@@ -43,7 +42,7 @@ def wear_mm(setup: WheelSetup, energy_kj: float, hot_kj: float, grit: Grit, p: M
 
 def _left_mm(setup: WheelSetup) -> tuple[float, float | None]:
     """Pad material and rotor thickness above their limits, mm; None where the rotor's limit is not known."""
-    minimum = minimum_thickness_mm(setup.rotor)
+    minimum = setup.minimum_mm
     rotor = None if minimum is None else max(setup.thickness_mm - minimum, 0.0)
     return max(setup.material_mm - PAD_REPLACE_MM, 0.0), rotor
 

@@ -21,7 +21,7 @@ from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.job.document import Job
 from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import NONE
-from clavis.core.job.resolved_wheel import ResolvedWheel, minimum_thickness_mm, resolve_wheel
+from clavis.core.job.resolved_wheel import ResolvedWheel, resolve_wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.links import Link
 from clavis.core.parts.models import Brake
@@ -73,7 +73,7 @@ def points_of_checks(end: End, checks: Iterable[CheckResult]) -> tuple[OpenPoint
 
 def _worn_beyond_telling(setup: WheelSetup, age: Age | None) -> list[OpenPoint]:
     """A new rotor seen worn whose minimum nobody knows; of the one that is on it the conditions tell."""
-    if age is not Age.WORN or setup.rotor == setup.wheel.on_it.rotor or minimum_thickness_mm(setup.rotor) is not None:
+    if age is not Age.WORN or setup.rotor == setup.wheel.on_it.rotor or setup.minimum_mm is not None:
         return []
     words = "minimum thickness neither marked nor known"
     return [

@@ -241,7 +241,7 @@ def solve_chain(
     if row.adapter is None:
         words = "this caliper bolts straight to its tabs and serves {native_mm:size} only"
         return ChainAnswer(False, say(words, **sizes))
-    offered = [a for a in adapters if a.adapter_kind is row.adapter and (not a.retired or a.id == on_it)]
+    offered = [a for a in adapters if a.adapter_kind is row.adapter and (a.offered or a.id == on_it)]
     serving = (a for a in offered if not a.carrier and _starts_from(a, native_mm, mount) and a.serves(end, rotor_mm))
     fitting = sorted(serving, key=liked.order)
     if wanted is not None and wanted not in {a.id for a in fitting}:

@@ -185,7 +185,7 @@ def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longe
 
 def _of_right_length(stack: BoltStack, stock: Iterable[Bolt], shortest_mm: float, longest_mm: float) -> list[Bolt]:
     """Stock bolts of the thread between two lengths whose shank stays out of it, shortest first."""
-    rows = (b for b in stock if b.thread == stack.thread and not b.retired)
+    rows = (b for b in stock if b.thread == stack.thread and b.offered)
     found = (
         b
         for b in rows
@@ -253,7 +253,7 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
             stack, None, None, stack.depth_mm is None, None, "", "", "", lacks, _working(stack, None, lacks)
         )
     shortest, longest = stack.stack_mm + needed, stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM
-    rows = [b for b in stock if b.thread == stack.thread and not b.retired]
+    rows = [b for b in stock if b.thread == stack.thread and b.offered]
     long_enough = _of_right_length(stack, rows, shortest, longest)
     bolt = next((b for b in long_enough if not _head_refusal(b, stack)), None)
     refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING)

@@ -14,6 +14,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.places import Place
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.figures import Figures
 from clavis.core.parts.fluids import Fluid
 from clavis.core.parts.hoses_and_fluids import hose_between
 from clavis.core.parts.links import Link
@@ -321,8 +322,13 @@ def _pitch(c: FitCase) -> Said | None:
 def _slot(c: FitCase) -> Said | None:
     if c.rotor is None or c.caliper is None:
         return None
-    on_it, read = c.wheel.on_it.caliper, c.wheel.measured.slot_read_mm
-    slot = read if read is not None and on_it is not None and on_it.id == c.caliper.id else c.caliper.slot_mm
+    on_it, now, read = c.wheel.on_it.caliper, c.wheel.on_it.rotor, c.wheel.measured.slot_read_mm
+    same = on_it is not None and on_it.id == c.caliper.id
+    slot = read if read is not None and same else c.caliper.slot_mm
+    if c.caliper.figures is Figures.STAND_IN and not (read is not None and same):
+        if now is not None and c.rotor.thickness_mm <= now.thickness_mm:
+            return Said(Verdict.HOLDS, "no thicker than the rotor that is in it")
+        return _unknown("nobody knows which caliper it is: measure its slot")
     room = slot - c.rotor.thickness_mm
     words = say("rotor of {rotor_mm:g} in a slot for {slot_mm:g}", slot_mm=slot, rotor_mm=c.rotor.thickness_mm)
     return Said(Verdict.FAILS if room < -_SLACK_MM else Verdict.HOLDS, words, room)
@@ -476,8 +482,13 @@ def _fitting(c: FitCase) -> Said | None:
         return None
     if c.caliper.fluid is not c.lever.fluid or c.caliper.fluid is Fluid.NONE:
         return None
-    if c.caliper.fitting == c.lever.fitting or hose_between(c.lever, c.caliper, c.on.catalogue.hoses.values()).hose:
+    known = Figures.STAND_IN not in (c.lever.figures, c.caliper.figures)
+    if known and (
+        c.caliper.fitting == c.lever.fitting or hose_between(c.lever, c.caliper, c.on.catalogue.hoses.values()).hose
+    ):
         return HOLDS
+    if not known:
+        return _unknown("nobody knows its make: look which ends its hose has")
     words = "no hose joins {lever} at the lever and {caliper} at the caliper"
     return _fails(say(words, lever=c.lever.fitting, caliper=c.caliper.fitting))
 
@@ -623,7 +634,8 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="slot", label="rotor in the slot", link=Link.ROTOR, place=Place.CALIPER, says=_slot, drawn=True,
-        sees={_R: ("thickness_mm",), _C: ("slot_mm", ON_IT)}, rule="no thicker than the slot takes",
+        ask="slot_read_mm",
+        sees={_R: ("thickness_mm",), _C: ("slot_mm", "figures", ON_IT)}, rule="no thicker than the slot takes",
         cure="a rotor that fits, or another caliper; nothing is filed", source="caliper's slot",
     ),
     CheckRow(
@@ -655,7 +667,7 @@ CHECKS: tuple[CheckRow, ...] = (
     ),
     CheckRow(
         key="fitting", label="a hose for both fittings", link=Link.LINE, place=Place.LEVER, says=_fitting,
-        sees={_C: ("fluid", "fitting"), _V: ("fluid", "fitting")}, rule="a hose on the shelf has both ends",
+        sees={_C: ("fluid", "fitting", "figures"), _V: ("fluid", "fitting", "figures")}, rule="a hose on the shelf has both ends",
         cure="a hose with both ends", source="catalogue",
     ),
     CheckRow(

@@ -4,6 +4,7 @@ from clavis.core.fit.adapters import adapter_refusal
 from clavis.core.fit.checks import CHECKS
 from clavis.core.fit.mounting import FitCase, Mounting
 from clavis.core.parts.fluids import GRADES_OF, LINE_WORDS, Fluid
+from clavis.core.parts.hoses_and_fluids import may_fill
 from clavis.core.parts.models import Adapter, AnyPart, Axis, Brake, FluidPart, Fork, Frame, Hose
 from clavis.core.parts.mounts import SAME_SIZE_MM, End
 from clavis.core.sentences import Words, say
@@ -64,7 +65,7 @@ def _line(beside: Brake, part: Hose | FluidPart) -> tuple[Words, ...] | None:
     if isinstance(part, FluidPart):
         if part.grade not in GRADES_OF[caliper.fluid]:
             return (say("{its} in a line for {line}", its=LINE_WORDS[part.family], line=LINE_WORDS[caliper.fluid]),)
-        if caliper.fluid is Fluid.MINERAL and part.maker != caliper.maker:
+        if caliper.fluid is Fluid.MINERAL and not may_fill(part, caliper):
             return (say("mineral fluid of another maker than the caliper's, {maker}", maker=caliper.maker),)
         return ()
     if part.fluid is not caliper.fluid:

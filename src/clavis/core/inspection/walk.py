@@ -123,7 +123,7 @@ def _plates(at: _Place) -> list[PlaceReading]:
         a
         for a in at.case.fit_case.on.catalogue.adapters.values()
         if a.adapter_kind in (AdapterKind.FLAT_FRONT_PLATE, AdapterKind.FLAT_TO_POST)
-        and not a.retired
+        and a.offered
         and a.sizes_at(w.end)
     ]
     judged = [

@@ -34,8 +34,8 @@ FIELDS_AT: Mapping[Place, tuple[str, ...]] = {
     ),
     Place.HUB: ("hub_there", "hub", "axle", "hub_play", "tyre_tread", "tyre_left"),
     Place.ROTOR: (
-        "rotor_id", "rotor_instrument", "rotor_points_mm", "rotor_runout_mm", "rotor_lip_mm", "rotor_cracks",
-        "rotor_grooves", "rotor_face", "rotor_colour", "film_compound",
+        "rotor_id", "rotor_instrument", "rotor_points_mm", "rotor_minimum_mm", "rotor_runout_mm", "rotor_lip_mm",
+        "rotor_cracks", "rotor_grooves", "rotor_face", "rotor_colour", "film_compound",
     ),
     Place.PADS: ("pad_id", "pad_inner_mm", "pad_outer_mm", "pad_taper_mm", "pad_state"),
     Place.CALIPER: (

@@ -61,8 +61,10 @@ class ResolvedWheel:
 
     @property
     def minimum_mm(self) -> float | None:
-        """Least thickness of the rotor that is on it; None where there is none, or nothing tells."""
-        return None if self.on_it.rotor is None else minimum_thickness_mm(self.on_it.rotor)
+        """Least thickness of the rotor that is on it, as read on it or as the catalogue has it; None where there is
+        none, or nothing tells."""
+        rotor = self.on_it.rotor
+        return None if rotor is None else self.measured.rotor_minimum_mm or minimum_thickness_mm(rotor)
 
     @cached_property
     def adapter_known(self) -> bool:

@@ -166,6 +166,7 @@ class Wheel(Record):
     rotor_id: Identifier | None = None
     rotor_points_mm: tuple[RotorReading, ...] = Field((), max_length=MOST_ROTOR_POINTS)
     rotor_instrument: Instrument = Instrument.MICROMETER
+    rotor_minimum_mm: float | None = within(0.5, 5, description="least thickness, as marked on this rotor")
     rotor_runout_mm: float | None = within(0, 5)
     rotor_lip_mm: float | None = within(0, 2, description="step at the outer edge of the track")
     rotor_cracks: Seen = Seen.NOT_CHECKED

@@ -54,7 +54,7 @@ def _described(wheel: Wheel, what: Renewal, catalogue: Catalogue, pace: WearPerK
     part = catalogue.by_id(part_id) if part_id else None
     told: dict[str, Any] = {"part_id": part_id, "name": part.name[:120] if part else ""}
     if isinstance(part, Rotor):
-        told |= {"new_mm": part.thickness_mm, "replace_mm": minimum_thickness_mm(part)}
+        told |= {"new_mm": part.thickness_mm, "replace_mm": wheel.rotor_minimum_mm or minimum_thickness_mm(part)}
         told |= {"expected_mm_per_km": pace.rotor_mm}
     if isinstance(part, Pad):
         told |= {"new_mm": part.material_mm, "compound": part.compound}

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.job.renewal import Renewal
-from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.keeping.distance import WearPerKm
 from clavis.core.keeping.wear_estimate import Belief, Crossing, ExpectedWear, Read, WearPace, estimate, sigma_of
 from clavis.core.keeping.wear_state import NEW_HALF_WIDTH_MM, Lines, WearState
@@ -77,7 +76,7 @@ def new_lives(
         for what, name, new_mm, limit, rate, state, same in (
             (Renewal.PAD, setup.pad.name, setup.pad.material_mm, lines.replace_mm,
              pace.pad_mm, pads, same_pads),
-            (Renewal.ROTOR, setup.rotor.name, setup.rotor.thickness_mm, minimum_thickness_mm(setup.rotor),
+            (Renewal.ROTOR, setup.rotor.name, setup.rotor.thickness_mm, setup.minimum_mm,
              pace.rotor_mm, rotor, same_rotor),
         ):  # fmt: skip
             life = life_from_new(what, new_mm, limit, rate, _believed(state, same))

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from clavis.core.parts.figures import Figures
 from clavis.core.parts.fluids import GRADES_OF, Fluid
 from clavis.core.parts.models import Caliper, FluidPart, Hose, Lever
 
@@ -20,7 +21,7 @@ def hose_between(lever: Lever, caliper: Caliper, hoses: Iterable[Hose]) -> HoseA
     joining = [
         h
         for h in hoses
-        if not h.retired
+        if h.offered
         and h.fluid is caliper.fluid
         and (h.lever_fitting, h.caliper_fitting) == (lever.fitting, caliper.fitting)
     ]
@@ -45,12 +46,19 @@ def needs_new_hose(old_lever: Lever | None, old_caliper: Caliper | None, lever: 
     return ends or (old_lever.id != lever.id and old_caliper.id != caliper.id)
 
 
+def may_fill(bottle: FluidPart, caliper: Caliper) -> bool:
+    """Whether a mineral fluid may go into a line: its caliper's own maker's, or for a caliper that nobody can name a
+    bottle that leaves the maker open."""
+    open_maker = caliper.figures is Figures.STAND_IN and bottle.figures is not Figures.STATED
+    return bottle.maker == caliper.maker or open_maker
+
+
 def fluid_for(caliper: Caliper, grade: str | None, fluids: Iterable[FluidPart]) -> FluidPart | None:
     """The bottle an opened line is filled from: of the caliper's family; the caliper's own maker first, then the
     grade that was in it, then the lower grade. Mineral fluids differ from maker to maker: no other maker's is taken."""
-    usable = [f for f in fluids if not f.retired and f.grade in GRADES_OF[caliper.fluid]]
+    usable = [f for f in fluids if f.offered and f.grade in GRADES_OF[caliper.fluid]]
     if caliper.fluid is Fluid.MINERAL:
-        usable = [f for f in usable if f.maker == caliper.maker]
+        usable = [f for f in usable if may_fill(f, caliper)]
     return min(
         usable,
         key=lambda f: (

@@ -15,6 +15,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from clavis.core.parts.compounds import CompoundKey
+from clavis.core.parts.figures import FIGURES, Figures
 from clavis.core.parts.fluids import FLUID_GRADES, Fluid, FluidGradeKey
 from clavis.core.parts.mounts import SAME_SIZE_MM, AdapterKind, BoltStyle, CaliperMount, End, MountKind, ThreadMaterial
 from clavis.core.parts.threads import Thread
@@ -96,10 +97,16 @@ class Part(BaseModel):
     price: Price
     mass_g: Grams
     retired: bool = False
+    figures: Figures = Field(Figures.STATED, description="what its figures rest on")
 
     @property
     def name(self) -> str:
         return f"{self.maker} {self.model}"
+
+    @property
+    def offered(self) -> bool:
+        """Whether it may be chosen for an order."""
+        return not self.retired and FIGURES[self.figures].offered
 
     # thousands are compared while candidates are laid out: nearly all of them by being one, or by another id
     def __eq__(self, other: object) -> bool:

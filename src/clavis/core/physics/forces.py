@@ -1,7 +1,7 @@
 """From finger to road: gain, limits, finger forces, reserve and what limits (docs/model.md, section 2)."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from math import cos, sin
@@ -120,6 +120,16 @@ class Linkage:
     """None of a cable brake"""
     piston_area_mm2: float
     arm_ratio: float
+
+    def times(self, ratio: float) -> "Linkage":
+        """The same chain with lever and caliper that multiply the finger's force by so much more, and ask for as much
+        more travel: what is gained in force is paid in way."""
+        return replace(
+            self,
+            clamp_per_finger=self.clamp_per_finger * ratio,
+            gain_per_mu=self.gain_per_mu * ratio,
+            lever_ratio=self.lever_ratio * ratio,
+        )
 
 
 PAD_OVER_TRACK_MM = 0.5

@@ -67,7 +67,7 @@ def _diameter(s: WheelSetup, mounting: Mounting) -> list[ArgumentSide] | Words:
     rotors = [
         r
         for r in mounting.catalogue.rotors.values()
-        if not r.retired and _goes_together(mounting, s.brake.with_part(Axis.ROTOR, r))
+        if r.offered and _goes_together(mounting, s.brake.with_part(Axis.ROTOR, r))
     ]
     pairs = [
         (large, thick)

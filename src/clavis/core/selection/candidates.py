@@ -512,7 +512,7 @@ class Stepped:
 def in_step_order(mounting: Mounting, axis: Axis, present: object = None) -> list[Any]:
     """Parts of one kind in the order in which a key steps through them: rotors by diameter, thickness, mass."""
     table = mounting.catalogue.of_kind(axis.value).values()
-    return sorted((p for p in table if p == present or not p.retired), key=_STEP_ORDER[axis])
+    return sorted((p for p in table if p == present or p.offered), key=_STEP_ORDER[axis])
 
 
 def stepped(mounting: Mounting, axis: Axis, current: Brake, by: int) -> Stepped:
@@ -564,7 +564,7 @@ def brought(mounting: Mounting, current: Brake, axis: Axis, part: AnyPart) -> Br
         table = mounting.catalogue.of_kind(other.value).values()
         goes = (
             p for p in sorted(table, key=lambda p: (p != on_it.of(other), p.price, p.id))
-            if not p.retired and not refusal_of(mounting, _only(brake.with_part(other, p), axis, other, along), other)
+            if p.offered and not refusal_of(mounting, _only(brake.with_part(other, p), axis, other, along), other)
         )  # fmt: skip
         found = next(goes, None)
         if found is not None:

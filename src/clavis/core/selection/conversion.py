@@ -117,7 +117,7 @@ def _wheel_of(job: Job, end: End, catalogue: Catalogue) -> WheelPart | None:
     """The cheapest wheel with a hub for a rotor, of the tyre's size where that is known."""
     seat_mm = _seat_mm(job)
     fits: list[WheelPart] = [
-        w for w in catalogue.wheels.values() if w.end is end and not w.retired and seat_mm in (None, w.rim_mm)
+        w for w in catalogue.wheels.values() if w.end is end and w.offered and seat_mm in (None, w.rim_mm)
     ]
     return min(fits, key=lambda w: (w.price, w.id), default=None)
 
@@ -168,7 +168,7 @@ def _of_wheel(job: Job, mounting: Mounting) -> WheelConversion:
 
 def _fork_words(mounting: Mounting) -> Words:
     """What another fork would cost; nothing of a frame, which nobody changes for a brake."""
-    forks = [f for f in mounting.catalogue.forks.values() if not f.retired]
+    forks = [f for f in mounting.catalogue.forks.values() if f.offered]
     if mounting.wheel.end is not End.FRONT or not forks:
         return NOTHING
     cheapest = min(forks, key=lambda f: (f.price, f.id))

@@ -90,7 +90,7 @@ def _of_each_size(mounting: Mounting, setup: WheelSetup) -> list[Rotor]:
     """One rotor for each size, most like the present one, of those that go on this hub and under these pads."""
     by_size: dict[int, list[Rotor]] = {}
     for rotor in mounting.catalogue.rotors.values():
-        if rotor.retired or rotor.interface is not setup.rotor.interface:
+        if not rotor.offered or rotor.interface is not setup.rotor.interface:
             continue
         by_size.setdefault(size_of(rotor.diameter_mm), []).append(rotor)
     by_size[size_of(setup.rotor.diameter_mm)] = [setup.rotor]

@@ -72,7 +72,7 @@ def _offered(mounting: Mounting, axis: Axis, keeps: Sequence[Axis]) -> list[Any]
     on_it = mounting.wheel.on_it.of(axis)
     if axis in keeps and on_it is not None:
         return [on_it]
-    return [part for part in mounting.catalogue.of_kind(axis.value).values() if not part.retired]
+    return [part for part in mounting.catalogue.of_kind(axis.value).values() if part.offered]
 
 
 def _weight(row: CheckRow, said: Said | None) -> int:

@@ -49,7 +49,7 @@ def substitutes_of(
     present, known = case.brake.of(axis), {(p.code, p.severity) for p in case.points}
     found: list[Substitute] = []
     for part in on.catalogue.of_kind(axis.value).values():
-        if part.retired or part == present or part_refusals(on, case.brake, part):
+        if not part.offered or part == present or part_refusals(on, case.brake, part):
             continue
         pick = job.proposal.of(end).model_copy(update={f"{axis.value}_id": part.id, "adapter_id": None})
         other = wheel_case(on, pick, bedded=job.proposal.bedded)

@@ -32,6 +32,7 @@ from clavis.core.job.wheel import (
     Seen,
 )
 from clavis.core.parts.compounds import COMPOUNDS
+from clavis.core.parts.figures import FIGURES
 from clavis.core.parts.fluids import FLUID_GRADES, Fluid
 from clavis.core.parts.models import (
     Adapter,
@@ -126,6 +127,7 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Fluid.DOT, "DOT"),
     (Fluid.NONE, "cable"),
     (Feel.WEAK, "weak: cannot reach the limit"),
+    *((figures, row.words) for figures, row in FIGURES.items()),
     (Presence.MISSING, "not there"),
     (FittedBrake.DISC, "disc brake"),
     (FittedBrake.RIM, "rim brake"),
@@ -304,6 +306,7 @@ FIELDS: dict[str, str] = {
     "wheel.rotor_id": "Rotor",
     "wheel.rotor_points_mm": "Thickness, point by point",
     "wheel.rotor_runout_mm": "Run-out",
+    "wheel.rotor_minimum_mm": "Minimum, as marked on it",
     "wheel.rotor_lip_mm": "Lip at the edge",
     "wheel.rotor_cracks": "Cracks",
     "wheel.rotor_grooves": "Grooves",
@@ -429,6 +432,7 @@ PART_FIELDS: dict[str, str] = {
     "price": "Price",
     "mass_g": "Mass",
     "retired": "Retired",
+    "figures": "Its figures",
     "diameter_mm": "Diameter",
     "thickness_mm": "Thickness, new",
     "minimum_mm": "Minimum, as marked",

@@ -11,7 +11,6 @@ from clavis.core.evaluation.setups import WheelSetup
 from clavis.core.fit.bolts import BoltChoice
 from clavis.core.job.document import Job, SignOff, StepTick
 from clavis.core.job.renewal import Renewal
-from clavis.core.job.resolved_wheel import minimum_thickness_mm
 from clavis.core.parts.fluids import AGES_OVER_Y, FLUID_GRADES, Fluid
 from clavis.core.parts.models import AXES
 from clavis.core.parts.mounts import End
@@ -317,7 +316,7 @@ def handed_over(job: Job, order: WorkOrder, evaluation: Evaluation, day: str) ->
 def _due(wheel: HandedOver) -> list[Words]:
     """When pads, rotor and fluid are due."""
     setup = wheel.setup
-    least = minimum_thickness_mm(setup.rotor)
+    least = setup.minimum_mm
     thin = say("{least_mm:.2}", least_mm=least) if least is not None else "what is marked on it, or its maker says"
     words = (
         "{end:cap}: pads new at {plan_mm:.1} of material, at the latest at {replace_mm:.1}; the rotor not thinner than "

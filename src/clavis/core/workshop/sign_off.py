@@ -76,8 +76,8 @@ def signed_state(job: Job, evaluation: Evaluation, catalogue: Catalogue) -> Sign
 
 OF_PART: Mapping[Axis, tuple[str, ...]] = {
     Axis.ROTOR: (
-        "rotor_points_mm", "rotor_instrument", "rotor_runout_mm", "rotor_lip_mm", "rotor_cracks", "rotor_grooves",
-        "rotor_face", "rotor_colour", "film_compound",
+        "rotor_points_mm", "rotor_minimum_mm", "rotor_instrument", "rotor_runout_mm", "rotor_lip_mm", "rotor_cracks",
+        "rotor_grooves", "rotor_face", "rotor_colour", "film_compound",
     ),
     Axis.PAD: ("pad_inner_mm", "pad_outer_mm", "pad_taper_mm", "pad_state"),
     Axis.CALIPER: ("pistons", "bore_read_mm", "slot_read_mm", "caliper_centred", "line_state"),

@@ -13,6 +13,7 @@ from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.fit.adapters import label_conflict
 from clavis.core.fit.part_on_wheel import part_refusals
+from clavis.core.parts.figures import FIGURES
 from clavis.core.parts.models import KIND_NAMES, PARTS, Adapter, AnyPart, parse_part
 from clavis.core.parts.mounts import End
 from clavis.core.records import describe
@@ -122,6 +123,7 @@ def parts(
     return render(
         request, reading, "parts/parts.html", kind=kind, kinds=KIND_NAMES, lines=lines, columns=COLUMNS[kind], limits=LIMITS,
         search=search[:80], fits=fits if asked else "", wheels=wheels, retired=retired,
+        shelf_missing=len(shelf.missing_of_shelf(session)), figures=FIGURES,
     )  # fmt: skip
 
 
@@ -312,6 +314,14 @@ def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
     shelf.keep(session, part.model_copy(update={"retired": not part.retired}), author.who)
     session.commit()
     return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}&retired=true", 303)
+
+
+@router.post("/parts/standard-shelf")
+def put_shelf(session: SessionDep, author: AuthorDep) -> Response:
+    """Put the standard shelf into the catalogue, but for what is there already."""
+    shelf.put_shelf(session, author.who)
+    session.commit()
+    return RedirectResponse("/parts", 303)
 
 
 @router.get("/parts/{kind}.csv")
