@@ -2,9 +2,12 @@
 
 import hashlib
 import json
+from collections.abc import Mapping, Sequence
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from clavis.core.parts.models import AnyPart, parse_part
 from clavis.formats.job_file import JobFile, file_of, with_new_ids
 from clavis.store import jobs
 from clavis.store.tables import PartRow
@@ -19,13 +22,19 @@ def write_job(session: Session, job_id: int) -> JobFile:
     return file_of(job, jobs.tracks_of(session, job.rides), jobs.read_catalogue(session))
 
 
-def _renamed(session: Session, file: JobFile) -> dict[str, str]:
+def _there(session: Session, parts: Sequence[AnyPart]) -> dict[str, AnyPart]:
+    """Those of the catalogue that have the ids of these parts."""
+    rows = session.scalars(select(PartRow).where(PartRow.id.in_([part.id for part in parts])))
+    return {row.id: parse_part(row.document) for row in rows}
+
+
+def _renamed(there: Mapping[str, AnyPart], file: JobFile) -> dict[str, str]:
     """Parts that stand in the database under the same id with other figures get a new id of their own."""
     new = {}
     for part in file.parts:
-        row = session.get(PartRow, part.id)
-        document = part.model_dump(mode="json")
-        if row is not None and {**row.document, "retired": part.retired} != document:
+        mine = there.get(part.id)
+        if mine is not None and mine.model_copy(update={"retired": part.retired}) != part:
+            document = part.model_dump(mode="json")
             mark = hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:6]
             new[part.id] = f"{part.id[:52]}~{mark}"
     return new
@@ -41,12 +50,11 @@ def keep(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int |
 def lay_down(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int | None = None) -> int:
     """The same as part of a larger step, not yet committed. ``bike_id`` is the bike that it is about, where that is
     known."""
-    new = _renamed(session, file)
-    for part in file.parts:
-        if part.id in new:
-            jobs.keep_part(session, part.model_copy(update={"id": new[part.id]}))
-        elif session.get(PartRow, part.id) is None:
-            jobs.keep_part(session, part)
+    there = _there(session, file.parts)
+    new = _renamed(there, file)
+    jobs.keep_new_parts(session, [part for part in file.parts if part.id not in there])
+    for part in (part for part in file.parts if part.id in new):
+        jobs.keep_part(session, part.model_copy(update={"id": new[part.id]}))
     session.flush()
     for points in file.tracks.values():
         jobs.keep_track(session, points.track())

@@ -100,8 +100,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         response.headers.setdefault("Cache-Control", policy)
         return response
 
-    for room in ROOMS:
-        app.include_router(room.router)
+    for room in ROOMS:  # at the root, with nothing added: included, each would be worked out anew at its first requests
+        app.router.routes.extend(room.router.routes)
     app.mount("/static", Assets(directory=WEB), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)

@@ -1,5 +1,6 @@
 """Sign-off: what no way leads to, what it stands for, what is on the bike from then on."""
 
+import json
 from typing import Any
 
 import pytest
@@ -7,16 +8,17 @@ import pytest
 from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.gate import GateLevel, gate_of, level_of, same_evidence, worked_on
 from clavis.core.evaluation.open_points import Matter, OpenPoint
-from clavis.core.job.document import Clearance, Job, Proposal, StepTick
+from clavis.core.job.document import BESIDE_THE_SETUP, Clearance, Job, Proposal, StepTick
 from clavis.core.job.pick import Pick
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
+from clavis.core.records import digest
 from clavis.core.selection.conversion import conversion_of
 from clavis.core.verdicts import Severity, Verdict
-from clavis.core.workshop.sign_off import NotYetError, Validity, signed, signed_state
+from clavis.core.workshop.sign_off import NotYetError, Validity, part_digests, rests_on, signed, signed_state
 from clavis.core.workshop.work_order import work_order
 from clavis.demo.world import tourer
 from tests.bikes import CATALOGUE, own_job, plain, with_value
@@ -268,3 +270,19 @@ def test_a_conversion_signed_off_is_a_bike_with_discs() -> None:
         assert wheel.caliper_id == picks[end.value].caliper_id
     assert not done.proposes
     assert judged(done).fitted.wheels.keys() == set(End)
+
+
+def test_another_version_of_the_program_voids_no_sign_off() -> None:
+    """Fields that came later are in no digest while nothing is entered there; what is entered there voids."""
+    job = GOOD.model_copy(update={"proposal": Proposal()})
+    before = job.model_dump(mode="json", exclude=set(BESIDE_THE_SETUP))
+    for end in End:
+        assert before[end.value].pop("rotor_minimum_mm") is None
+    assert rests_on(job) == digest(json.dumps(before, separators=(",", ":"), ensure_ascii=False))
+    read = job.model_copy(update={"front": job.front.model_copy(update={"rotor_minimum_mm": 1.5})})
+    assert rests_on(read) != rests_on(job)
+    part = CATALOGUE.pads["u-k2-sinter"]
+    old = part.model_dump(mode="json")
+    assert old.pop("figures") == "stated"
+    marks = part_digests(job.model_copy(update={"front": job.front.model_copy(update={"pad_id": part.id})}), CATALOGUE)
+    assert marks[part.id] == digest(json.dumps(old, separators=(",", ":"), ensure_ascii=False))

@@ -148,7 +148,7 @@ def test_a_file_is_planned_then_taken(client: TestClient) -> None:
 
 
 def test_files_go_out(client: TestClient) -> None:
-    assert client.get("/parts/pad.csv").text.startswith("id,maker,model,price,mass_g,retired,kind,shape")
+    assert client.get("/parts/pad.csv").text.startswith("id,maker,model,price,mass_g,retired,figures,kind,shape")
     assert client.get("/parts/everything.json").json()["format"] == "clavis-parts"
     assert client.get("/parts/engine.csv").status_code == 404
     assert client.get("/parts/new/engine").status_code == 404

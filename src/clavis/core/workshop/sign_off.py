@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from pydantic import BaseModel
+
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter
@@ -28,15 +30,28 @@ class NotYetError(ClavisError):
     """The order cannot be signed off; the message says why."""
 
 
+LATER_OF_WHEEL, LATER_OF_PART = ("rotor_minimum_mm",), ("figures",)
+"""fields that came when there were sign-offs already: while nothing is entered there, a digest is what it was without
+them, so that no release is voided by another version of the program"""
+
+
+def _unset(record: BaseModel, later: tuple[str, ...]) -> set[str]:
+    return {name for name in later if getattr(record, name) == type(record).model_fields[name].default}
+
+
 def rests_on(job: Job) -> str:
     """A digest of all that a sign-off rests on: parts, readings, rider, bike, ride, model."""
-    return digest(job.model_dump_json(exclude=set(BESIDE_THE_SETUP)))
+    unset = {end.value: _unset(job.wheel(end), LATER_OF_WHEEL) for end in End}
+    return digest(job.model_dump_json(exclude={**dict.fromkeys(BESIDE_THE_SETUP, True), **unset}))
 
 
 def part_digests(job: Job, catalogue: Catalogue) -> dict[str, str]:
     """A digest of every line of the catalogue that the job uses."""
     parts = {part_id: catalogue.by_id(part_id) for part_id in sorted(job.part_ids())}
-    return {part_id: digest(part.model_dump_json()) if part else "" for part_id, part in parts.items()}
+    return {
+        part_id: digest(part.model_dump_json(exclude=_unset(part, LATER_OF_PART))) if part else ""
+        for part_id, part in parts.items()
+    }
 
 
 class Validity(StrEnum):
