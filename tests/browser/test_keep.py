@@ -84,18 +84,18 @@ def test_readings_move_the_forecast_and_a_photograph_is_kept(page: Page, demo: s
     before = answer.inner_text()
     page.locator("input[name=km]").first.fill("2500")
     page.get_by_label("front pads, thinnest").fill("1.2")
-    page.get_by_role("button", name="Keep readings").click()
+    page.get_by_role("button", name="Save readings").click()
     say_name(page)
     expect(page.locator(".book-due")).to_contain_text("plan front pads")
     expect(answer).not_to_have_text(before)
     page.get_by_label("front pads, thinnest").fill("a hair")
-    page.get_by_role("button", name="Keep readings").click()
+    page.get_by_role("button", name="Save readings").click()
     expect(page.locator("#book [role=alert]")).to_contain_text("front pads")
     expect(page.get_by_label("front pads, thinnest")).to_have_value("a hair")  # nothing typed is lost
     picture = tmp_path / "front.png"
     Image.new("RGB", (1200, 900), (20, 90, 70)).save(picture)
     page.locator(".book-photos input[type=file]").set_input_files(picture)
-    act(page, "Keep photograph")
+    act(page, "Save photograph")
     shown = page.locator(".book-photos img")
     expect(shown).to_have_count(1)
     assert page.evaluate("e => e.decode().then(() => e.naturalWidth)", shown.element_handle()) == 320

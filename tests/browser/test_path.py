@@ -20,7 +20,7 @@ def pressed(page: Page, key: str) -> None:
 
 def say_name(page: Page, name: str = "Tess") -> None:
     page.locator("#name-dialog input[name=name]").fill(name)
-    page.get_by_role("button", name="Keep name").click()
+    page.get_by_role("button", name="Save name").click()
     expect(page.locator(".who")).to_have_text(name)
     page.wait_for_load_state("load")  # a key pressed before the scripts listen would be lost
 
@@ -196,7 +196,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator(".sheet")).to_be_visible()
     shown = figures(page)
     with page.expect_download() as download:
-        page.get_by_role("link", name="Take away").click()
+        page.get_by_role("link", name="Export").click()
     file = tmp_path / "job.json"
     download.value.save_as(file)
     assert json.loads(file.read_text(encoding="utf-8"))["job"]["title"] == "Browser bike"
@@ -235,7 +235,7 @@ def test_two_people_on_one_job(page: Page, demo: str, browser: Browser) -> None:
     box.press("Tab")
     expect(other.locator("#f-rider-mass_kg-error")).to_contain_text("Tess changed this in the meantime: now “91”")
     expect(other.locator("#f-rider-mass_kg")).to_have_value("77")
-    other.get_by_role("button", name="Keep mine").click()
+    other.get_by_role("button", name="Save mine").click()
     expect(other.locator("#f-rider-mass_kg-error")).to_have_count(0)
     page.reload()
     expect(page.locator("#f-rider-mass_kg")).to_have_value("77")
@@ -267,7 +267,7 @@ def test_stations_by_digit_and_help(page: Page, demo: str) -> None:
     page.keyboard.press("?")
     page.wait_for_url(re.compile("/keys"))
     page.keyboard.press("b")
-    expect(page.get_by_role("heading", name="Board")).to_be_visible()
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
 
 
 def test_a_late_chance_is_dropped_with_its_sheet(page: Page, demo: str) -> None:

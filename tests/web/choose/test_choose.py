@@ -126,7 +126,7 @@ def test_where_the_pick_flips_is_looked_for_when_asked(client: TestClient) -> No
     first = client.get(f"/jobs/{CARGO}/flips/rear").text
     assert "begun=true" in first
     told = client.get(f"/jobs/{CARGO}/flips/rear", params={"begun": "true"}).text
-    assert "Light hand takes" in told
+    assert "Lightest lever takes" in told
     assert "In the dry" in told
     assert "progress" in client.get(f"/jobs/{CARGO}/progress/flips/rear").text
 

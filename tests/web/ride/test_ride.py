@@ -96,7 +96,7 @@ def test_a_table_asks_for_its_columns_and_is_read_with_them(client: TestClient) 
         (BOMB, "declares entities"),
         (document(point(0), point(0.001)), "2 points"),
         (document(*(point(k / 1000, ele=None) for k in range(4))), "no elevation"),
-        (b"<gpx>" + b" " * 3_100_000, "larger than 3 MB; nothing was kept"),
+        (b"<gpx>" + b" " * 3_100_000, "larger than 3 MB; nothing was saved"),
         (fit(RIDE)[:300], "not readable as FIT"),
         (b"\x89PNG\r\n\x1a\n\0\0", "no GPX, TCX, FIT or CSV"),
     ],

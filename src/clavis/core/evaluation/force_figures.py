@@ -230,7 +230,7 @@ def _reserve(c: _Common, situation: Situation) -> Figure:
     """What is left in the target stop, friction and rotor temperature together until standstill."""
     f, stop = c.w.forces, c.w.forces.reserve_of
     if f.reserve is None or stop is None:
-        return Figure("reserve", "in reserve", None, "pct", "", (), "axle loads", "", instead="unloaded")
+        return Figure("reserve", "force margin", None, "pct", "", (), "axle loads", "", instead="unloaded")
     begins = "cold" if f.pull is Pull.COLD else "at the ride's hottest"
     given = (
         Given("F_hand", "greatest at the finger", situation.hand.greatest_n, "n", note_of("finger_greatest_n")),
@@ -248,7 +248,7 @@ def _reserve(c: _Common, situation: Situation) -> Figure:
         words = "what every bicycle must reach, {must}: {needed_n:.0} here, cold and hot; {by_pct:+.0}"
         steps = (say(words, must=f.must_of.name, needed_n=f.must_of.force_n, by_pct=100 * f.must),)
     return Figure(
-        "reserve", "in reserve", f.reserve * 100, "pct", "reserve = (F_hand (gain/μ) μ_stop / F_i − 1) · 100 %",
+        "reserve", "force margin", f.reserve * 100, "pct", "reserve = (F_hand (gain/μ) μ_stop / F_i − 1) · 100 %",
         given, LEVER_BALANCE, "± 20 %", steps, decimals=0,
     )  # fmt: skip
 

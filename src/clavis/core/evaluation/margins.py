@@ -262,11 +262,11 @@ def _stopping(forces: WheelForces, asked: float) -> tuple[Margin, ...]:
     other wheel making up for it, leaves nothing in reserve."""
     reserve, must, alone = forces.reserve, forces.must, forces.must_alone
     if must is None or alone is None:
-        return () if reserve is None else (Margin("reserve", "force in reserve", reserve, "ratio", asked, reserve),)
+        return () if reserve is None else (Margin("reserve", "force margin", reserve, "ratio", asked, reserve),)
     if reserve is None:
         return (Margin("reserve", "its part of what every bicycle must reach", alone, "ratio", 0.0, must, must=must),)
     left = one(np.where(np.less(alone, 0), np.minimum(reserve, alone), reserve))
-    return (Margin("reserve", "force in reserve", left, "ratio", asked, must, must=must),)
+    return (Margin("reserve", "force margin", left, "ratio", asked, must, must=must),)
 
 
 def margins_of(

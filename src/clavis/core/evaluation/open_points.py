@@ -211,18 +211,18 @@ MARGIN_ROWS: Mapping[str, MarginRow] = {
     "fade": MarginRow(
         link=Link.PAD,
         fails="force along the way is {short_pct:.0} short where the pads are weakest",
-        tight="force along the way: {by_pct:.0} in reserve, {needed_pct:.0} asked for",
+        tight="force margin along the way {by_pct:.0}, {needed_pct:.0} asked for",
     ),
     "travel": MarginRow(
         link=Link.LEVER,
         fails="the lever meets the bar, {short_mm:.0} before the target stop",
-        tight="lever {by_mm:.0} short of the bar, {needed_mm:.0} asked for",
+        tight="lever clearance to the bar {by_mm:.0}, {needed_mm:.0} asked for",
         settles="lever_reach_mm",
     ),
     "reserve": MarginRow(
         link=Link.HAND,
         fails="force is {must_short_pct:.0} short of its part of what every bicycle must reach ({must}): {limiter}",
-        tight="force: {by_pct:.0} in reserve, {needed_pct:.0} asked for ({target}): {limiter}",
+        tight="force margin {by_pct:.0}, {needed_pct:.0} asked for ({target}): {limiter}",
     ),
     "ground": MarginRow(link=Link.ROAD, fails="{label}", tight="{label}"),
 }

@@ -29,7 +29,7 @@ from clavis.core.physics.forces import (
     hand_of,
 )
 from clavis.core.physics.road import Road, Track, road_of_sections, road_of_track
-from clavis.core.sentences import Words
+from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Thresholds
 
@@ -142,6 +142,20 @@ def default_of(job: Job, path: str) -> float | None:
         "load.trailer_kg": 0.0,
     }
     return stand_in.get(path)
+
+
+_OF_LOAD = {"ahead_m": "at the centre of gravity", "height_m": "at the height of the centre of gravity"}
+
+
+def default_words(job: Job, path: str) -> Words:
+    """Where the value that stands in for a field comes from; nothing where nothing may stand in."""
+    if default_of(job, path) is None:
+        return NOTHING
+    if path.startswith("bike."):
+        return say("usual of its kind: {kind}", kind=job.bike.kind)
+    if path == "rider.front_share_pct":
+        return "usual share in riding"
+    return next((words for name, words in _OF_LOAD.items() if path.endswith(name)), "none, until one is entered")
 
 
 def situation_of(job: Job) -> Situation | list[Lack]:

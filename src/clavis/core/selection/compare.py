@@ -181,7 +181,7 @@ def _margin_pct(key: str) -> Of:
 WHEEL_ROWS: tuple[tuple[str, str, int | None, Of, bool], ...] = (
     ("Rotor, peak", "c", 0, lambda w: float(w.heat.peak_c[Node.ROTOR]), False),
     ("Fluid, peak", "c", 0, lambda w: w.heat.fluid_peak_c, False),
-    ("Force in reserve", "pct", 0, _margin_pct("reserve"), True),
+    ("Force margin", "pct", 0, _margin_pct("reserve"), True),
     ("Force along the way", "pct", 0, _margin_pct("fade"), True),
     ("Finger at the target stop", "n", 0, lambda w: w.forces.finger_target_n, False),
     ("Lever travel", "mm", 0, lambda w: w.forces.travel.total_mm, False),

@@ -284,7 +284,7 @@ def _thrift(s: Standing) -> float:
 SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.LEAN,
-        title="Lean",
+        title="Lightest",
         words="what holds, by the least mass that is worth its money",
         comes_to=lambda s: s.price + RATES.gram * s.mass_g,
         step=50.0,
@@ -294,7 +294,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     ),
     SchoolRow(
         school=School.COOL,
-        title="Cool",
+        title="Most heat margin",
         words="what holds, by the most heat margin that is worth its money, up to enough",
         comes_to=_cool,
         step=15.0,
@@ -304,7 +304,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     ),
     SchoolRow(
         school=School.LIGHT_HAND,
-        title="Light hand",
+        title="Lightest lever",
         words="what holds and does not grab, by the least finger force that is worth its money, down to ease",
         comes_to=_light_hand,
         step=15.0,
@@ -315,7 +315,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     ),
     SchoolRow(
         school=School.THRIFT,
-        title="Thrift",
+        title="Best value",
         words="the least money, where what is only tight counts as dearer",
         comes_to=_thrift,
         step=10.0,
@@ -326,7 +326,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     ),
     SchoolRow(
         school=School.QUIET,
-        title="Quiet",
+        title="Quietest",
         words="what holds, by the pads with least noise and best manners wet and cold, where that is worth its money",
         comes_to=lambda s: s.price + RATES.score * s.quiet,
         step=10.0,

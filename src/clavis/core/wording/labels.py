@@ -65,6 +65,7 @@ from clavis.core.physics.friction import PadState
 from clavis.core.physics.infrared import SURFACES
 from clavis.core.records import HasWords
 from clavis.core.selection.arguments import Argument
+from clavis.core.selection.schools import SCHOOLS
 from clavis.core.units import System
 
 # What differs from the plain value with its underscores read as spaces.
@@ -127,6 +128,7 @@ _SPECIAL: tuple[tuple[Enum, str], ...] = (
     (Fluid.DOT, "DOT"),
     (Fluid.NONE, "cable"),
     (Feel.WEAK, "weak: cannot reach the limit"),
+    *((row.school, row.title.lower()) for row in SCHOOLS),
     *((figures, row.words) for figures, row in FIGURES.items()),
     (Presence.MISSING, "not there"),
     (FittedBrake.DISC, "disc brake"),
@@ -268,7 +270,7 @@ FIELDS: dict[str, str] = {
     "signed_off": "Sign-off",
     "renew": "New of the same",
     "complaint_words": "In the rider's words",
-    "wishes.school": "School",
+    "wishes.school": "Priority",
     "wishes.budget_price": "Budget",
     "wishes.wants": "What matters",
     "wishes.note": "Wishes in words",

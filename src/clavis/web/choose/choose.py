@@ -260,7 +260,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
 SURE_FIGURES: tuple[tuple[str, str, str, float], ...] = (
     ("rotor_peak_c", "rotor", "c", 1.0),
     ("fluid_peak_c", "fluid", "c", 1.0),
-    ("reserve_ratio", "in reserve", "pct", 100.0),
+    ("reserve_ratio", "force margin", "pct", 100.0),
 )
 
 

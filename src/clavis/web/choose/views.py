@@ -26,9 +26,9 @@ VIEWS: tuple[ViewRow[View], ...] = (
     ViewRow(View.SIZES, "Sizes", "z", "what each size of rotor would do, and what the hand can"),
     ViewRow(View.COMPOUNDS, "Compounds", "m", "friction of each compound cold, wet and at this ride’s heat"),
     ViewRow(View.CANDIDATES, "Candidates", "d", "every combination, ranked by the five priorities"),
-    ViewRow(View.COMPARE, "Side by side", "c", "what is pinned, in columns"),
+    ViewRow(View.COMPARE, "Compare", "c", "what is pinned, in columns"),
     ViewRow(View.TRADEOFFS, "Trade-offs", "t", "mass, price, margin and the rest against each other"),
-    ViewRow(View.FLIPS, "What flips it", "w", "the mass, slope or rain at which another would be taken"),
+    ViewRow(View.FLIPS, "Sensitivity", "w", "the mass, slope or rain at which another would be taken"),
     ViewRow(View.LADDER, "Ladder", "l", "from service to a whole brake: what each step gains"),
     ViewRow(View.REFUSED, "Refused", "e", "what cannot be fitted, and why"),
 )

@@ -21,7 +21,7 @@ def _error_page(request: Request, status: int, text: str) -> Response:
 
 async def _on_http(request: Request, error: Exception) -> Response:
     status = error.status_code if isinstance(error, HTTPException) else 500
-    text = str(error.detail) if isinstance(error, HTTPException) else "Something went wrong here; nothing was kept."
+    text = str(error.detail) if isinstance(error, HTTPException) else "Something went wrong here; nothing was saved."
     return _error_page(request, status, "There is no such page." if text == "Not Found" else text)
 
 

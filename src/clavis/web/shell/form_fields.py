@@ -44,8 +44,8 @@ class FieldView:
     hint: str = ""
     error: Words = NOTHING
     theirs: str = ""
-    source: str = ""
-    """where a reading came from that no hand typed"""
+    source: Words = NOTHING
+    """where a reading came from that no hand typed, or a value that stands in"""
 
     @property
     def html_id(self) -> str:

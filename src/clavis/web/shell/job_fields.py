@@ -4,7 +4,7 @@ from typing import Any
 
 from clavis.core import units
 from clavis.core.errors import QuantityError
-from clavis.core.evaluation.situation import default_of
+from clavis.core.evaluation.situation import default_of, default_words
 from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.job.maker_data import STATED
@@ -73,7 +73,7 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
         default = default_of(job, path)
         empty = empty if default is None else units.entry(round(default, 4), spec.quantity, system)
     text, unit = _as_typed(job, path, spec, value, system), spec.unit(system)
-    source = _source(job, path)
+    source = _source(job, path) if default is None else default_words(job, path)
     return FieldView(path, label, spec.kind, text, unit, spec.options, empty, default is not None, source=source)
 
 

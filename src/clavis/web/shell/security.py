@@ -65,7 +65,7 @@ class Guard:
                 return
             body = await self._body(receive)
             if body is None:
-                text = f"The file is larger than {self.limit // 1_000_000} MB; nothing was kept. Cut it first."
+                text = f"The file is larger than {self.limit // 1_000_000} MB; nothing was saved. Cut it first."
                 await message(text, 413)(scope, receive, send_with_headers)
                 return
             sent = False

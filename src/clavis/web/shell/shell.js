@@ -132,7 +132,10 @@
     if (event.detail.successful) $("#notice").replaceChildren();
   });
   document.addEventListener("DOMContentLoaded", () => {
-    if (location.hash.startsWith("#f-")) $(location.hash)?.focus();
+    if (!location.hash.startsWith("#f-")) return;
+    const wanted = $(location.hash);
+    for (let box = wanted?.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
+    wanted?.focus();
   });
 
   /* Answers to a change: errors that have no place of their own go to the corner. */

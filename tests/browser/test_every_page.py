@@ -1,0 +1,99 @@
+"""Every page as eye and hand meet it: nothing cut off, nothing over another, no target too small, nothing that axe-core
+calls serious; in both themes, on the bench, upright and at the bike."""
+
+from pathlib import Path
+
+import axe_playwright_python
+import pytest
+from playwright.sync_api import Browser, Page
+
+pytestmark = pytest.mark.browser
+
+LOOKED = (Path(__file__).parent / "looked.js").read_text(encoding="utf-8")
+AXE = (Path(axe_playwright_python.__file__).parent / "axe.min.js").read_text(encoding="utf-8")
+GRAVE = """() => axe.run(document, {resultTypes: ["violations"]}).then((told) => told.violations
+  .filter((v) => ["serious", "critical"].includes(v.impact))
+  .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.target.join(" ")} (${n.any[0]?.message ?? ""})`).join("; ")}`))"""
+
+TANDEM, COMMUTER = 7, 3
+HOUSE = (
+    "/", "/?search=tandem", "/due", "/bikes", "/bikes/1", "/bikes/4", "/people/1", "/parts", "/parts?kind=adapter",
+    "/parts?kind=fork", "/parts/line/u-two-22", "/parts/new/rotor", "/rides", "/rules", "/keys", "/jobs/999",
+)  # fmt: skip
+STATIONS = (
+    "intake", "guide", "ride", "choose", "fit", "special", "build", "work", "prove", "keep", "history", "compare",
+    "papers/quote", "papers/handover", "build?view=parts", "build?view=torques", "build?view=bedding", "prove?view=runs",
+    "prove?view=heat", "prove?view=log", "prove?view=calibration", "choose?view=moments", "choose?view=candidates",
+    "choose?view=tradeoff", "choose?view=ladder", "choose?view=refused", "choose?view=sizes", "choose?view=compounds",
+)  # fmt: skip
+PLACES = tuple(f"measure?place={place}" for place in ("mount", "hub", "rotor", "pads", "caliper", "lever", "room"))
+OF_JOBS = tuple(f"/jobs/{job}/{page}" for job in (TANDEM, COMMUTER) for page in (*STATIONS, *PLACES))
+AT_THE_BIKE = tuple(f"/jobs/{TANDEM}/{page}" for page in (*PLACES, "work", "bedding/front", "prove?view=runs"))
+
+
+def opened(browser: Browser, address: str, size: tuple[int, int], **how) -> Page:
+    context = browser.new_context(
+        viewport={"width": size[0], "height": size[1]}, bypass_csp=True, reduced_motion="reduce", **how
+    )
+    context.add_cookies([{"name": "clavis_who", "value": "Tess", "url": address}])
+    page = context.new_page()
+    page.set_default_timeout(60_000)
+    return page
+
+
+def seen(page: Page, address: str, *, axe: bool) -> list[str]:
+    """What an eye would stumble over on a page, and what axe-core finds grave."""
+    page.goto(address)
+    page.wait_for_load_state("networkidle")
+    found = page.evaluate(LOOKED)
+    if axe:
+        page.evaluate(AXE)
+        found += page.evaluate(GRAVE)
+    return found
+
+
+def stumbles(browser: Browser, address: str, size: tuple[int, int], paths: tuple[str, ...], *, axe: bool = True, **how):
+    page = opened(browser, address, size, **how)
+    try:
+        found = {path: told for path in paths if (told := seen(page, address + path, axe=axe))}
+    finally:
+        page.context.close()
+    return found
+
+
+@pytest.mark.parametrize("paths", [HOUSE, OF_JOBS], ids=["house", "jobs"])
+def test_on_the_bench(browser: Browser, demo: str, paths: tuple[str, ...]) -> None:
+    assert stumbles(browser, demo, (1280, 800), paths) == {}
+
+
+@pytest.mark.parametrize("paths", [HOUSE, OF_JOBS[: len(OF_JOBS) // 2]], ids=["house", "job"])
+def test_in_the_dark(browser: Browser, demo: str, paths: tuple[str, ...]) -> None:
+    assert stumbles(browser, demo, (1280, 800), paths, color_scheme="dark") == {}
+
+
+@pytest.mark.parametrize("paths", [HOUSE, OF_JOBS[: len(OF_JOBS) // 2]], ids=["house", "job"])
+def test_upright_on_a_tablet(browser: Browser, demo: str, paths: tuple[str, ...]) -> None:
+    assert stumbles(browser, demo, (800, 1280), paths, axe=False, has_touch=True) == {}
+
+
+def test_at_the_bike(browser: Browser, demo: str) -> None:
+    assert stumbles(browser, demo, (390, 844), AT_THE_BIKE, axe=False, has_touch=True, is_mobile=True) == {}
+
+
+BROKEN = {
+    "cut": "<div style='width:60px;overflow:hidden;white-space:nowrap'>Nobody can read the end of this</div>",
+    "over": "<p style='margin:0'>One line</p><p style='margin:-18px 0 0'>Another</p>",
+    "wide": "<div style='width:2000px'>As wide as a barn</div>",
+    "beyond": "<div style='position:absolute;left:1240px;white-space:nowrap'>Beyond the edge of it</div>",
+    "small": "<button style='height:12px;font-size:8px;padding:0'>x</button>",
+}
+
+
+@pytest.mark.parametrize("what", list(BROKEN))
+def test_a_page_that_is_broken_on_purpose_is_found_out(browser: Browser, what: str) -> None:
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.set_content(f"<!doctype html><html lang='en'><title>Broken</title><body>{BROKEN[what]}</body></html>")
+    assert any(told.startswith(what) for told in page.evaluate(LOOKED))
+    page.set_content("<!doctype html><html lang='en'><title>Whole</title><body><p>All is well.</p></body></html>")
+    assert page.evaluate(LOOKED) == []
+    page.close()
