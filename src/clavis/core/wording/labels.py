@@ -521,7 +521,8 @@ def part_words(part: AnyPart) -> str:
         return f"{part.shape}, {COMPOUNDS[part.compound].words}{', fins' if part.finned else ''}"
     if isinstance(part, Caliper):
         bores = " + ".join(f"{bore:g}" for bore in part.bores_mm)
-        return f"{choice_word(part.fluid)}, {'pistons ' + bores if bores else 'cable'}, pads {part.pad_shape}"
+        held = f"{choice_word(part.mount)}, {choice_word(part.fluid)}"
+        return f"{held}, {'pistons ' + bores if bores else 'cable'}, pads {part.pad_shape}"
     if isinstance(part, Lever):
         return f"{choice_word(part.fluid)}, ratio {part.ratio:g}, {choice_word(part.bar)} bar"
     if isinstance(part, Adapter):

@@ -3,6 +3,7 @@ read. A job's fields and a catalogue line's are made here alike."""
 
 from dataclasses import dataclass, replace
 from enum import Enum
+from itertools import groupby
 from types import UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
@@ -25,6 +26,8 @@ LONG_TEXT = 200
 class Option:
     value: str
     label: str
+    group: Words = NOTHING
+    """what it stands under in the list"""
 
 
 @dataclass(frozen=True)
@@ -46,6 +49,11 @@ class FieldView:
     theirs: str = ""
     source: Words = NOTHING
     """where a reading came from that no hand typed, or a value that stands in"""
+
+    @property
+    def grouped(self) -> list[tuple[Words, list[Option]]]:
+        """The choices as they stand in the list, by what they stand under."""
+        return [(words, list(rows)) for words, rows in groupby(self.options, key=lambda option: option.group)]
 
     @property
     def html_id(self) -> str:

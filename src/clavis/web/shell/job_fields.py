@@ -5,11 +5,14 @@ from typing import Any
 from clavis.core import units
 from clavis.core.errors import QuantityError
 from clavis.core.evaluation.situation import default_of, default_words
+from clavis.core.inspection.likely_parts import WheelSoFar, likely, likely_words
 from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.job.maker_data import STATED
 from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.models import AnyPart
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import NOTHING
 from clavis.core.units import System
 from clavis.core.wording.labels import field_word, part_words
 from clavis.store.jobs import RefusedError
@@ -35,10 +38,23 @@ def part_kind(path: str) -> str | None:
     return PART_KINDS.get(last)
 
 
-def _part_options(kind: str, catalogue: Catalogue, chosen: str | None) -> tuple[Option, ...]:
+OTHERS = "others in the catalogue"
+
+
+def _part_options(kind: str, catalogue: Catalogue, chosen: str | None, known: WheelSoFar | None) -> tuple[Option, ...]:
+    """Parts of one kind: those that can be meant beside what is known of the wheel, then the others."""
     rows = [p for p in catalogue.of_kind(kind).values() if not p.retired or p.id == chosen]
     rows.sort(key=lambda p: (p.diameter_mm, p.name) if p.kind == "rotor" else (0.0, p.name))
-    return tuple(Option(p.id, ", ".join(filter(None, (p.name, part_words(p))))) for p in rows)
+    words = NOTHING if known is None else likely_words(known, kind)
+    if known is None or not words:
+        return tuple(Option(p.id, _part_label(p)) for p in rows)
+    parted = [(p, likely(known, p)) for p in rows]
+    parted.sort(key=lambda row: not row[1])
+    return tuple(Option(p.id, _part_label(p), words if goes else OTHERS) for p, goes in parted)
+
+
+def _part_label(part: AnyPart) -> str:
+    return ", ".join(filter(None, (part.name, part_words(part))))
 
 
 def _placeholder(path: str, spec: FieldSpec) -> str:
@@ -66,7 +82,9 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     value, label = paths.read(job.model_dump(mode="json"), path), field_word(path)
     kind = part_kind(path)
     if kind is not None:
-        options = _part_options(kind, catalogue, value)
+        end = path.partition(".")[0]
+        known = WheelSoFar(job, End(end), catalogue) if end in {e.value for e in End} else None
+        options = _part_options(kind, catalogue, value, known)
         return FieldView(path, label, "part", value or "", options=options, placeholder=_placeholder(path, spec))
     empty, default = _placeholder(path, spec), None
     if spec.kind == "number" and value is None:
