@@ -116,11 +116,11 @@ def test_the_ride_is_scrubbed_by_keyboard(page: Page, demo: str) -> None:
 def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
     named(page, f"{demo}/parts/line/q-disc-160")
     page.locator("#f-price").fill("a lot")
-    page.get_by_role("button", name="Keep this rotor").click()
+    page.get_by_role("button", name="Save this rotor").click()
     expect(page.locator("#f-price-error")).to_contain_text("allowed is a number")
     expect(page.locator("#f-price")).to_have_value("a lot")
     page.locator("#f-price").fill("17.5")
-    page.get_by_role("button", name="Keep this rotor").click()
+    page.get_by_role("button", name="Save this rotor").click()
     expect(page.locator(".catalogue")).to_contain_text("17.50")
     page.wait_for_load_state("load")
     file = tmp_path / "list.csv"
@@ -155,7 +155,7 @@ def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_w
     expect(box).to_have_value("Fell 200")
     page.get_by_role("link", name="wet", exact=True).click()
     page.wait_for_load_state("load")
-    expect(page.locator(".look-words")).to_have_text("only looked at, not kept: back to the job")
+    expect(page.locator(".look-words")).to_have_text("only looked at, not saved: back to the job")
     page.locator(".look-words").click()
     page.wait_for_load_state("load")
     expect(page.locator(".look-words")).to_have_count(0)

@@ -110,6 +110,7 @@ def test_the_board_follows_a_change_and_undo_says_what_it_takes_back(page: Page,
     put_first = page.locator("#f-front-rotor_cracks")
     put_first.select_option("yes")
     say_name(page)
+    expect(page.locator("#stops")).to_contain_text("Unsafe to ride")
     page.goto(demo)
     first = page.locator(".jobs tbody tr").first
     expect(first).to_contain_text("unsafe to ride")  # worked out beside the page, and drawn when it is there

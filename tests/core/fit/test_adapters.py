@@ -12,6 +12,7 @@ from clavis.core.parts.mounts import (
     CaliperMount,
     End,
     MountKind,
+    named_mount,
     tell_mount,
 )
 from tests.bikes import CATALOGUE, own_mounting, plain
@@ -155,3 +156,20 @@ def test_flat_mount_forks_always_carry_a_flip_plate() -> None:
     assert row.adapter is AdapterKind.FLAT_FRONT_PLATE
     assert row.always
     assert not row.direct
+
+
+@pytest.mark.parametrize(
+    ("named", "spacing", "direction", "end", "kind", "says"),
+    [
+        (MountKind.POST, None, None, End.FRONT, MountKind.POST, ""),
+        (MountKind.POST, 74.2, BoltDirection.ALONG_POST, End.FRONT, MountKind.POST, ""),
+        (MountKind.IS, 74.2, BoltDirection.ALONG_POST, End.FRONT, None, "one of the two is wrong"),
+        (MountKind.FLAT_REAR, None, None, End.FRONT, None, "does not occur at the front"),
+        (MountKind.POST, 74.2, BoltDirection.CROSSWISE, End.FRONT, None, "one of the two is wrong"),
+        (None, None, None, End.REAR, None, ""),
+    ],
+)
+def test_a_mount_that_is_named_stands_until_it_is_measured(named, spacing, direction, end, kind, says) -> None:
+    told = named_mount(named, tell_mount(spacing, direction, end), end)
+    assert told.kind is kind and says in str(told.conflict)
+    assert told.by_name == (kind is not None and spacing is None)

@@ -87,6 +87,9 @@ CASES: dict[str, tuple[dict, dict]] = {
     "vernier": ({"rotor_instrument": "vernier"}, {"rotor_instrument": "micrometer"}),
     "few_points": ({"rotor_points_mm": (1.7,) * 5}, {"rotor_points_mm": (1.7,) * 6}),
     "no_minimum": ({"rotor_id": "r-thick"}, {}),
+    "mount_by_name": (
+        {"mount_named": "post_mount", "mount_spacing_mm": None, "bolt_direction": None}, {"mount_named": "post_mount"},
+    ),
     "thicker": ({"rotor_points_mm": six_points(1.86)}, {"rotor_points_mm": six_points(1.85)}),
     "other_caliper": ({"bore_read_mm": 21.0}, {"bore_read_mm": 21.8}),
     "bite_reach": ({"lever_bite_mm": 60, "lever_reach_mm": 55}, {"lever_bite_mm": 55, "lever_reach_mm": 55}),

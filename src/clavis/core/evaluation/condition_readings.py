@@ -158,6 +158,10 @@ def unseen(field: str, part: str, not_yet: object) -> Speaks:
     return speaks
 
 
+def named_alone(w: ResolvedWheel, _new: NewParts) -> Words | None:
+    return "named by its picture, not measured" if w.mount.by_name else None
+
+
 def pads_soon(w: ResolvedWheel, _new: NewParts) -> Words | None:
     left = w.measured.pad_material_mm
     soon = left is not None and PAD_REPLACE_MM <= left < PAD_PLAN_MM

@@ -423,6 +423,11 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ),
     # nobody has looked yet: what holds, holds if these are in order
     ConditionRow(
+        key="mount_by_name", **_MOUNT, kind=_MEASURE, severity=_X.UNSEEN, about="mount",
+        consequence="measure the spacing of its bolts, and see which way they run", source=_JOB,
+        settles="mount_spacing_mm", waivable=True, speaks=readings.named_alone,
+    ),
+    ConditionRow(
         key="cracks_unseen", **_ROTOR, kind=_MEASURE, severity=_X.UNSEEN, about="rotor cracks",
         consequence="look at every arm and hole", source=_JOB, settles="rotor_cracks", waivable=True,
         speaks=readings.unseen("rotor_cracks", "rotor", Seen.NOT_CHECKED),

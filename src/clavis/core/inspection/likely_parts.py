@@ -14,7 +14,7 @@ from clavis.core.job.wheel import Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.models import Adapter, AnyPart, Caliper, Carrying, FluidPart, HubInterface, Lever, Pad, Rotor
-from clavis.core.parts.mounts import IS_ZERO_OFFSET_MM, SAME_SIZE_MM, End, MountKind, tell_mount
+from clavis.core.parts.mounts import IS_ZERO_OFFSET_MM, SAME_SIZE_MM, End, MountKind, named_mount, tell_mount
 from clavis.core.sentences import NOTHING, Words, say
 
 
@@ -33,8 +33,8 @@ class WheelSoFar:
     @property
     def mount(self) -> MountKind | None:
         carrying = self.catalogue.carrying(self.end, self.wheel.carrying_id)
-        told = tell_mount(self.wheel.mount_spacing_mm, self.wheel.bolt_direction, self.end).kind
-        return told or (carrying.mount if carrying else None)
+        told = tell_mount(self.wheel.mount_spacing_mm, self.wheel.bolt_direction, self.end)
+        return named_mount(self.wheel.mount_named, told, self.end).kind or (carrying.mount if carrying else None)
 
     @property
     def native_mm(self) -> float | None:

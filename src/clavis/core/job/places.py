@@ -28,8 +28,8 @@ class Place(StrEnum):
 
 FIELDS_AT: Mapping[Place, tuple[str, ...]] = {
     Place.MOUNT: (
-        "fitted_brake", "mount_there", "mount_spacing_mm", "spacing_tool", "bolt_direction", "adapter_id",
-        "no_adapter", "carrying_id", "native_rotor_mm", "max_rotor_mm", "limit_source", "thread_material",
+        "fitted_brake", "mount_there", "mount_named", "mount_spacing_mm", "spacing_tool", "bolt_direction",
+        "adapter_id", "no_adapter", "carrying_id", "native_rotor_mm", "max_rotor_mm", "limit_source", "thread_material",
         "hole_depth_mm", "tab_mm",
     ),
     Place.HUB: ("hub_there", "hub", "axle", "hub_play", "tyre_tread", "tyre_left"),

@@ -14,7 +14,15 @@ from clavis.core.job.special_mount import SpecialMount
 from clavis.core.job.wheel import LimitSource, Wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Adapter, Bar, Brake, Carrying, FluidPart, Rotor
-from clavis.core.parts.mounts import IS_ZERO_OFFSET_MM, SAME_SIZE_MM, End, MountKind, MountTelling, tell_mount
+from clavis.core.parts.mounts import (
+    IS_ZERO_OFFSET_MM,
+    SAME_SIZE_MM,
+    End,
+    MountKind,
+    MountTelling,
+    named_mount,
+    tell_mount,
+)
 from clavis.core.sentences import NOTHING, Sentence, say
 
 UNMARKED_START_MM, UNMARKED_MINIMUM_MM = 1.8, 1.5
@@ -164,7 +172,8 @@ def resolve_wheel(job: Job, end: End, catalogue: Catalogue) -> ResolvedWheel:
         catalogue.pads.get(entered.pad_id or ""),
     )
     adapter = catalogue.adapters.get(entered.adapter_id or "")
-    mount = tell_mount(measured.mount_spacing_mm, measured.bolt_direction, end)
+    told = tell_mount(measured.mount_spacing_mm, measured.bolt_direction, end)
+    mount = named_mount(measured.mount_named, told, end)
     native = _native_of(measured, end, mount.kind, on_it.rotor, adapter)
     return ResolvedWheel(
         end=end,

@@ -9,7 +9,7 @@ from clavis.core.job.renewal import Renewal
 from clavis.core.parts.compounds import CompoundKey
 from clavis.core.parts.fluids import FluidGradeKey
 from clavis.core.parts.models import Axle, HubInterface, Identifier
-from clavis.core.parts.mounts import BoltDirection, SpacingTool, ThreadMaterial
+from clavis.core.parts.mounts import BoltDirection, MountKind, SpacingTool, ThreadMaterial
 from clavis.core.physics.bike import Tread, TreadLeft
 from clavis.core.physics.friction import PadState
 from clavis.core.records import Record, within
@@ -134,6 +134,7 @@ class Wheel(Record):
     # mount
     fitted_brake: FittedBrake | None = None
     mount_there: Presence | None = None
+    mount_named: MountKind | None = Field(None, description="by its picture; measuring proves it")
     mount_spacing_mm: float | None = within(10, 200)
     spacing_tool: SpacingTool | None = None
     bolt_direction: BoltDirection | None = None

@@ -130,6 +130,8 @@ class MountTelling:
     kind: MountKind | None
     conflict: Sentence = NOTHING
     lacks: Sentence = NOTHING
+    by_name: bool = False
+    """it was named by its picture, and nothing was measured that proves it"""
 
     @property
     def why_not(self) -> Sentence:
@@ -175,6 +177,20 @@ def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: E
         missing = joined([what for what, kind in evidence if kind is None], " and ")
         return MountTelling(None, lacks=say("{what} not measured", what=missing))
     return MountTelling(by_spacing)
+
+
+def named_mount(named: MountKind | None, told: MountTelling, end: End) -> MountTelling:
+    """What a name makes of what was measured: it stands until that tells the mount, and is proved by it, or wrong."""
+    if named is None or told.conflict:
+        return told
+    if end not in MOUNT_ROWS[named].ends:
+        return MountTelling(None, conflict=say("{named} does not occur at the {end}: look again", named=named, end=end))
+    if told.kind is None:
+        return MountTelling(named, by_name=True)
+    if told.kind is not named:
+        words = "named {named}, measured {told}: one of the two is wrong"
+        return MountTelling(None, conflict=say(words, named=named, told=told.kind))
+    return told
 
 
 ADAPTER_WORDS: dict[AdapterKind, str] = {

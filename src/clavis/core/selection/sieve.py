@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from clavis.core.fit.checks import CHECKS, ON_IT, CheckRow, Said
 from clavis.core.fit.mounting import FitCase, Mounting
+from clavis.core.parts.figures import Figures
 from clavis.core.parts.models import AXES, AnyPart, Axis, Brake
 from clavis.core.sentences import NOTHING, Words
 from clavis.core.verdicts import Verdict, place_of
@@ -72,7 +73,11 @@ def _offered(mounting: Mounting, axis: Axis, keeps: Sequence[Axis]) -> list[Any]
     on_it = mounting.wheel.on_it.of(axis)
     if axis in keeps and on_it is not None:
         return [on_it]
-    return [part for part in mounting.catalogue.of_kind(axis.value).values() if part.offered]
+    table = mounting.catalogue.of_kind(axis.value).values()
+    stays = (
+        on_it.id if on_it is not None and on_it.figures is Figures.STAND_IN else None
+    )  # what nobody can name may stay
+    return [part for part in table if part.offered or part.id == stays]
 
 
 def _weight(row: CheckRow, said: Said | None) -> int:

@@ -276,6 +276,7 @@ FIELDS: dict[str, str] = {
     "wishes.note": "Wishes in words",
     "wheel.fitted_brake": "Brake that is on it",
     "wheel.mount_there": "Disc mount",
+    "wheel.mount_named": "Mount, by its picture",
     "wheel.mount_spacing_mm": "Bolt spacing",
     "wheel.spacing_tool": "Spacing read with",
     "wheel.bolt_direction": "Bolts run",

@@ -30,7 +30,7 @@ class NotYetError(ClavisError):
     """The order cannot be signed off; the message says why."""
 
 
-LATER_OF_WHEEL, LATER_OF_PART = ("rotor_minimum_mm",), ("figures",)
+LATER_OF_WHEEL, LATER_OF_PART = ("mount_named", "rotor_minimum_mm"), ("figures",)
 """fields that came when there were sign-offs already: while nothing is entered there, a digest is what it was without
 them, so that no release is voided by another version of the program"""
 

@@ -13,6 +13,7 @@ from clavis.core.keeping.copies import copied_job
 from clavis.core.units import System
 from clavis.formats import job_file
 from clavis.store import board as board_rows
+from clavis.store import catalogue as shelf
 from clavis.store import due_list, job_transfer, jobs, search
 from clavis.store.board import BoardQuery, SortBy
 from clavis.web.board.rows import NOTHING_SHOWN
@@ -107,6 +108,8 @@ def asked_of(
     )
 
 
+FIRST_JOBS = 10
+"""up to so many jobs a workshop is told what Clavis does and where to begin"""
 SORTS = {
     SortBy.CHANGED: "newest",
     SortBy.PROMISED: "promised",
@@ -140,9 +143,11 @@ def _page(
 ) -> Response:
     counts = board_rows.counts(session)
     here = sum(counts[state] for state in HERE)
+    first_days = sum(counts.values()) < FIRST_JOBS
     return render(
         request, reading, "board/board.html", status, problem=problem, counts=counts, always=HERE, here_count=here,
-        mechanics=board_rows.mechanics(session),
+        mechanics=board_rows.mechanics(session), first_days=first_days,
+        shelf_missing=len(shelf.missing_of_shelf(session)) if first_days else 0,
         templates=board_rows.templates(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),
     )  # fmt: skip
 

@@ -237,7 +237,7 @@ def sheet(b: Bench, show: str) -> dict[str, Any]:
         "name": name,
         "setup": setup,
         "against": against,
-        "which": setup_addresses(own) | {"clear": f"?show={show}" if show else "?"},
+        "which": setup_addresses(own) | {"as_it_is": f"?show={show}" if show else "?"},
         "rows": _rows(b, setup, against) if setup and setup.load else [],
         "hands": {end: hand_bar(w.forces, situation.hand) for end, w in wheels.items()} if situation else {},
         "spared": spared_words(setup, situation, b.job.bike) if setup and situation else "",

@@ -43,8 +43,22 @@
       values: { ...state, path: hand.path, kind: $("#gauge-kind").value },
     });
   };
+  /* A click on a mount's picture names it, on the wheel whose field was in hand last. */
+  let lane = "front";
+  document.addEventListener("focusin", (event) => {
+    const at = event.target.closest(".walk-lane");
+    if (at) lane = at.classList.contains("walk-rear") ? "rear" : "front";
+  });
+  const name = (kind) => {
+    const box = $(`#f-${lane}-mount_named`);
+    if (!box || ![...box.options].some((option) => option.value === kind)) return;
+    box.value = kind;
+    box.dispatchEvent(new Event("change", { bubbles: true }));
+  };
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-send]")) send();
+    const tile = event.target.closest(".tile[data-told]");
+    if (tile) name(tile.dataset.told);
   });
   document.addEventListener("keydown", (event) => {
     if (event.altKey && event.key.toLowerCase() === "g") {

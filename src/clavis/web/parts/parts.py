@@ -317,11 +317,11 @@ def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
 
 
 @router.post("/parts/standard-shelf")
-def put_shelf(session: SessionDep, author: AuthorDep) -> Response:
+def put_shelf(session: SessionDep, author: AuthorDep, back: Annotated[str, Form(max_length=20)] = "") -> Response:
     """Put the standard shelf into the catalogue, but for what is there already."""
     shelf.put_shelf(session, author.who)
     session.commit()
-    return RedirectResponse("/parts", 303)
+    return RedirectResponse("/" if back == "/" else "/parts", 303)
 
 
 @router.get("/parts/{kind}.csv")

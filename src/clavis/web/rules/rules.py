@@ -31,7 +31,7 @@ router = APIRouter()
 
 TABLES = (
     "mounts", "hubs", "checks", "conditions", "causes", "questions", "compounds", "fluids", "torques", "steps",
-    "colours", "schools",
+    "colours", "priorities",
 )  # fmt: skip
 
 
