@@ -294,7 +294,7 @@ def margins_of(
         margins.append(Margin("boil", "fluid below boiling", below, "k", t.boil_margin_k, relative, boiling.note))
     travel, limit = forces.travel.limit_mm - forces.travel.total_mm, forces.travel.limit_mm
     asked = limit * (1 - TRAVEL_TIGHT_RATIO)
-    margins.append(Margin("travel", "lever short of the bar", travel, "mm", asked, travel / limit))
+    margins.append(Margin("travel", "lever clearance to the bar", travel, "mm", asked, travel / limit))
     if ride.unstoppable:
         margins.append(Margin("ground", ride.unstoppable, -1.0, "count", 0.0, -1.0))
     return tuple(margins)
