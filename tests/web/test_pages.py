@@ -91,7 +91,7 @@ def test_the_spine_sheet_holds_the_links_and_the_weak_one(client: TestClient) ->
 
 def test_candidates_come_with_reasons_and_counts(client: TestClient) -> None:
     page = client.get(f"/jobs/{TANDEM}/candidates/front").text
-    for school in ("Lean", "Cool", "Light hand", "Thrift", "Quiet"):
+    for school in ("Lightest", "Most heat margin", "Lightest lever", "Best value", "Quietest"):
         assert f">{school}</th>" in page
     page = told_at(client, f"/jobs/{TANDEM}/refused/front")
     assert "a splined rotor does not go on a six-bolt hub" in page
