@@ -113,6 +113,7 @@ def test_the_whole_path(page: Page, demo: str, empty: str, browser: Browser, tmp
     expect(page.locator("#head h1")).to_contain_text("Fades")
 
     # a mistake is answered beside the field, with the text kept
+    page.locator("#more-rider > summary").click()
     box = page.locator("#f-rider-kit_mass_kg")
     box.fill("a lot")
     box.press("Tab")
@@ -211,6 +212,7 @@ def test_nothing_typed_is_lost_by_undo_history_and_back(page: Page, demo: str) -
     page.locator(".who").click()
     say_name(page)
     put(page, "rider.mass_kg", "55")
+    page.locator("#more-bike > summary").click()
     put(page, "bike.mass_kg", "11")
     page.get_by_role("link", name="History").click()
     expect(page.locator("tbody tr").first).to_contain_text("Bike's mass")
