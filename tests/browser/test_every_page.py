@@ -17,18 +17,20 @@ GRAVE = """() => axe.run(document, {resultTypes: ["violations"]}).then((told) =>
 
 TANDEM = 7
 HOUSE = (
-    "/", "/due", "/bikes", "/bikes/1", "/bikes/4", "/people/1", "/parts", "/parts?kind=adapter",
+    "/", "/?search=tandem", "/due", "/bikes", "/bikes/1", "/bikes/4", "/people/1", "/parts", "/parts?kind=adapter",
     "/parts?kind=fork", "/parts/line/u-two-22", "/parts/new/rotor", "/rides", "/rules", "/keys",
 )  # fmt: skip
 STATIONS = (
     "intake", "guide", "ride", "fit", "special", "build", "work", "prove", "keep", "history", "compare", "papers/quote",
     "papers/handover", "build?view=parts", "build?view=torques", "build?view=bedding", "prove?view=runs", "prove?view=heat",
-    "prove?view=log", "prove?view=calibration",
+    "prove?view=log", "prove?view=calibration", "choose", "choose?view=moments", "choose?view=candidates",
+    "choose?view=tradeoff", "choose?view=ladder", "choose?view=refused", "choose?view=sizes", "choose?view=compounds",
 )  # fmt: skip
 PLACES = tuple(f"measure?place={place}" for place in ("mount", "hub", "rotor", "pads", "caliper", "lever", "room"))
 OF_JOB = tuple(f"/jobs/{TANDEM}/{page}" for page in (*STATIONS, *PLACES))
 MAIN = tuple(
-    f"/jobs/{TANDEM}/{page}" for page in ("intake", "measure?place=rotor", "ride", "fit", "build", "prove", "keep")
+    f"/jobs/{TANDEM}/{page}"
+    for page in ("intake", "measure?place=rotor", "ride", "choose", "fit", "build", "prove", "keep")
 )
 AT_THE_BIKE = tuple(f"/jobs/{TANDEM}/{page}" for page in (*PLACES, "work", "bedding/front", "prove?view=runs"))
 

@@ -166,10 +166,13 @@ def test_flat_mount_forks_always_carry_a_flip_plate() -> None:
         (MountKind.IS, 74.2, BoltDirection.ALONG_POST, End.FRONT, None, "one of the two is wrong"),
         (MountKind.FLAT_REAR, None, None, End.FRONT, None, "does not occur at the front"),
         (MountKind.POST, 74.2, BoltDirection.CROSSWISE, End.FRONT, None, "one of the two is wrong"),
+        (MountKind.POST, 51.0, None, End.FRONT, None, "one of the two is wrong"),
+        (MountKind.POST, None, BoltDirection.CROSSWISE, End.FRONT, None, "one of the two is wrong"),
+        (MountKind.POST, 74.2, None, End.FRONT, MountKind.POST, ""),
         (None, None, None, End.REAR, None, ""),
     ],
 )
 def test_a_mount_that_is_named_stands_until_it_is_measured(named, spacing, direction, end, kind, says) -> None:
     told = named_mount(named, tell_mount(spacing, direction, end), end)
     assert told.kind is kind and says in str(told.conflict)
-    assert told.by_name == (kind is not None and spacing is None)
+    assert told.by_name == (kind is not None and direction is None)

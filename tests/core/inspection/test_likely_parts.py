@@ -2,20 +2,22 @@
 
 import pytest
 
-from clavis.core.inspection.likely_parts import LIKELY, WheelSoFar, likely, likely_words
+from clavis.core.inspection.likely_parts import LIKELY, likely, likely_words
 from clavis.core.job.document import Bike
+from clavis.core.job.resolved_wheel import ResolvedWheel, resolve_wheel
 from clavis.core.job.wheel import Wheel
 from clavis.core.parts.models import Bar, HubInterface
 from clavis.core.parts.mounts import BoltDirection, CaliperMount, End, MountKind
 from tests.bikes import CATALOGUE, own_job
 
 
-def known(end: End = End.FRONT, bike: Bike | None = None, **wheel) -> WheelSoFar:
-    job = own_job(**{end.value: Wheel(**wheel)}, **({"bike": bike} if bike else {}))
-    return WheelSoFar(job, end, CATALOGUE)
+def known(end: End = End.FRONT, bike: Bike | None = None, **wheel) -> ResolvedWheel:
+    """A bike of which only these of one wheel are known."""
+    job = own_job(**({e.value: Wheel() for e in End} | {end.value: Wheel(**wheel)}), **({"bike": bike} if bike else {}))
+    return resolve_wheel(job, end, CATALOGUE)
 
 
-def likely_of(k: WheelSoFar, kind: str) -> set[str]:
+def likely_of(k: ResolvedWheel, kind: str) -> set[str]:
     return {part.id for part in CATALOGUE.of_kind(kind).values() if likely(k, part)}
 
 
@@ -42,7 +44,7 @@ def test_a_six_bolt_hub_takes_six_bolt_rotors_and_a_splined_one_takes_both() -> 
 
 def test_calipers_are_those_that_the_mount_carries() -> None:
     flat = known(End.REAR, mount_spacing_mm=34.0, bolt_direction=BoltDirection.THROUGH_STAY)
-    assert flat.mount is MountKind.FLAT_REAR
+    assert flat.mount.kind is MountKind.FLAT_REAR
     assert {CATALOGUE.calipers[c].mount for c in likely_of(flat, "caliper")} == {CaliperMount.FLAT, CaliperMount.POST}
     is_mount = known(mount_spacing_mm=51.0, bolt_direction=BoltDirection.CROSSWISE)
     assert CaliperMount.FLAT not in {CATALOGUE.calipers[c].mount for c in likely_of(is_mount, "caliper")}

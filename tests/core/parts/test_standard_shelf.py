@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.evaluation.gate import gate_of
+from clavis.core.evaluation.gate import evidence_of, gate_of, same_evidence
 from clavis.core.evaluation.sampling import draws_of
 from clavis.core.fit.adapters import CHAIN, label_conflict, position_mm, solve_chain
 from clavis.core.job.document import Job, Proposal
@@ -57,6 +57,10 @@ def test_an_adapter_carries_the_caliper_to_the_rotor_that_it_names(adapter: Adap
     assert not label_conflict(adapter)
 
 
+def test_no_two_parts_share_a_number() -> None:
+    assert len({part.id for part in standard_shelf()}) == len(standard_shelf())
+
+
 def test_the_usual_sizes_are_there_for_both_hubs() -> None:
     rotors = {(r.diameter_mm, r.interface) for r in SHELF.rotors.values()}
     assert rotors == set(product(STANDARD_MM, HubInterface))
@@ -99,11 +103,28 @@ def test_what_rests_on_usual_figures_is_said_and_answered_for_by_name() -> None:
     evaluation = evaluate(STANDING, BOTH, {})
     point = next(p for p in evaluation.points(SetupName.FITTED) if p.code == "usual_figures")
     assert point.end is End.FRONT and point.settles == "front.caliper_id"
-    assert "pistons" in str(point.words) and "lever" in str(point.words)
+    assert "Unknown two-piston caliper" in str(point.words) and "Unknown lever" in str(point.words)
     proposed = STANDING.model_copy(update={"proposal": Proposal(front=Pick(pad_id="std-pad-two-piston-resin"))})
     gate = gate_of(proposed, evaluate(proposed, BOTH, {}))
     assert any(p.code == "usual_figures" for p in gate.name)
     assert not any(p.code == "usual_figures" for p in evaluate(own_job(), BOTH, {}).points(SetupName.FITTED))
+
+
+def test_an_answer_for_usual_figures_is_for_these_parts_and_no_others() -> None:
+    """However many parts there are, so that their names are more than an answer keeps."""
+
+    of_the_shelf = Catalogue.of(p for p in BOTH.every() if p.kind != "adapter" or p.figures is Figures.TYPICAL)
+
+    def asked(rotor_id: str):
+        front = Pick(rotor_id=rotor_id, pad_id="std-pad-two-piston-resin")
+        job = STANDING.model_copy(update={"proposal": Proposal(front=front)})
+        points = evaluate(job, of_the_shelf, {}).points(SetupName.PROPOSED)
+        return next(p for p in points if p.code == "usual_figures")
+
+    thin, thick = asked("std-rotor-203-18-plain-six-bolt"), asked("std-rotor-203-20-plain-six-bolt")
+    assert "adapter" in str(thin.words) and len(str(thin.words)) > 300
+    assert same_evidence(evidence_of(thin.words), thin.words)
+    assert not same_evidence(evidence_of(thin.words), thick.words)
 
 
 def test_a_thicker_rotor_asks_for_the_slot_of_a_caliper_nobody_can_name() -> None:

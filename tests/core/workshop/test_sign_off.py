@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
-from clavis.core.evaluation.gate import GateLevel, gate_of, level_of, same_evidence, worked_on
+from clavis.core.evaluation.gate import GateLevel, evidence_of, gate_of, level_of, same_evidence, worked_on
 from clavis.core.evaluation.open_points import Matter, OpenPoint
 from clavis.core.job.document import BESIDE_THE_SETUP, Clearance, Job, Proposal, StepTick
 from clavis.core.job.pick import Pick
@@ -47,7 +47,7 @@ def with_all_done(job: Job) -> Job:
     order = work_order(job, evaluation)
     ticks = {step.key: StepTick(who="Tess", at=AT, work=step.stamp) for step in order.steps}
     answers = {
-        p.key: Clearance(who="Tess", at=AT, evidence=str(p.words)[:300], reason="seen, known and meant so")
+        p.key: Clearance(who="Tess", at=AT, evidence=evidence_of(p.words), reason="seen, known and meant so")
         for p in evaluation.points(SetupName.PROPOSED)
     }
     return job.model_copy(update={"ticks": ticks, "cleared": answers})

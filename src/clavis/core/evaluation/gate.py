@@ -12,8 +12,9 @@ from clavis.core.evaluation.conditions import CONDITIONS, conditions_of
 from clavis.core.evaluation.evaluate import Evaluation, SetupName
 from clavis.core.evaluation.open_points import Matter, OpenPoint, kept_by
 from clavis.core.evaluation.wheel_cases import WheelCase
-from clavis.core.job.document import Clearance, Job
+from clavis.core.job.document import MOST_EVIDENCE, Clearance, Job
 from clavis.core.parts.mounts import End
+from clavis.core.records import digest
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Severity, Verdict
 
@@ -59,6 +60,17 @@ def level_of(point: OpenPoint, worked_on: frozenset[End]) -> GateLevel:
 _NUMBERS = frozenset("0123456789.,")
 
 
+def evidence_of(words: Words) -> str:
+    """The words of a point as an answer keeps them; of long ones the beginning, and a digest of them all.
+
+    >>> evidence_of("12 % short"), len(evidence_of("so " * 200))
+    ('12 % short', 300)
+    """
+    told = str(words)
+    whole = f"#{digest(told)}"
+    return told if len(told) <= MOST_EVIDENCE else told[: MOST_EVIDENCE - len(whole)] + whole
+
+
 def same_evidence(kept: str, words: Words) -> bool:
     """Whether a point is still the one that was answered for: the same words, or the same figures in the words of
     another version of the program.
@@ -66,7 +78,7 @@ def same_evidence(kept: str, words: Words) -> bool:
     >>> same_evidence("force is 12 % short", "force is 12 % short"), same_evidence("12 % short", "force: 14 % short")
     (True, False)
     """
-    now = str(words)
+    now = evidence_of(words)
     return kept == now or (bool(_figures(now)) and _figures(kept) == _figures(now))
 
 

@@ -17,7 +17,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.figures import Figures
 from clavis.core.parts.links import Link
-from clavis.core.parts.models import AXES, Axis
+from clavis.core.parts.models import AXES, Adapter, Caliper, Lever, Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand, Limiter, ReachedForces, WheelForces
 from clavis.core.sentences import NOTHING, Sentence, Value, Words, joined, say
@@ -147,27 +147,30 @@ def conditions_open(case: FitCase, passes_over: frozenset[str] = frozenset()) ->
     return tuple(found if usual is None else [*found, usual])
 
 
-CHECKED_ON_A_PART: Mapping[Axis, str] = {
-    Axis.ROTOR: "its thickness, minimum and track",
-    Axis.CALIPER: "its pistons, pad shape, slot and the metal under its bolts",
-    Axis.LEVER: "its bore and hose fitting",
-    Axis.PAD: "their shape and compound",
+CHECKED_ON_A_PART: Mapping[str, str] = {
+    "rotor": "thickness, minimum, track",
+    "caliper": "pistons, pad shape, slot, metal under its bolts",
+    "lever": "bore, hose fitting",
+    "pad": "shape, compound",
+    "adapter": "sizes, heights, thread",
 }
-"""what of a part whose figures are not its own is held against the part"""
+"""what of a part whose figures are not its own is held against the part, by its kind"""
 
 
 def _usual_figures(case: FitCase) -> OpenPoint | None:
-    """Parts that have the usual figures of their kind, not their own: what holds, holds if the part is so."""
-    axes = [axis for axis in AXES if (part := case.brake.of(axis)) and part.figures is not Figures.STATED]
-    if not axes:
+    """Parts that have the usual figures of their kind, not their own: what holds, holds if the part is so. They are
+    named, so that an answer is for these parts and no others."""
+    parts: list[Rotor | Caliper | Lever | Pad | Adapter] = [part for axis in AXES if (part := case.brake.of(axis))]
+    parts += case.chain.parts if case.chain is not None else ()
+    usual = [part for part in parts if part.figures is not Figures.STATED]
+    if not usual:
         return None
-    parts = joined([f"{axis.value} ({CHECKED_ON_A_PART[axis]})" for axis in axes], ", ", " and ")
-    words = say("{parts}: usual figures, not the part’s own; check the part", parts=parts)
-    on_it = next((axis for axis in axes if axis not in case.new), None)
-    settles = f"{case.wheel.end.value}.{on_it.value}_id" if on_it else ""
-    link = Link(axes[0].value)
+    checked = [say("{part} ({what})", part=p.name, what=CHECKED_ON_A_PART[p.kind]) for p in usual]
+    words = say("usual figures, not the part’s own, check the part: {parts}", parts=joined(checked, "; "))
+    settles = next((f"{p.kind}_id" for p in usual if p.id == getattr(case.wheel.entered, f"{p.kind}_id")), "")
     return OpenPoint(
-        "usual_figures", case.wheel.end, link, Severity.UNSEEN, Matter.CONDITION, "usual figures", words, settles
+        "usual_figures", case.wheel.end, Link(usual[0].kind) if usual[0].kind != "adapter" else Link.CALIPER,
+        Severity.UNSEEN, Matter.CONDITION, "usual figures", words, settles and f"{case.wheel.end.value}.{settles}",
     )  # fmt: skip
 
 

@@ -323,9 +323,9 @@ def _slot(c: FitCase) -> Said | None:
     if c.rotor is None or c.caliper is None:
         return None
     on_it, now, read = c.wheel.on_it.caliper, c.wheel.on_it.rotor, c.wheel.measured.slot_read_mm
-    same = on_it is not None and on_it.id == c.caliper.id
-    slot = read if read is not None and same else c.caliper.slot_mm
-    if c.caliper.figures is Figures.STAND_IN and not (read is not None and same):
+    measured = read if on_it is not None and on_it.id == c.caliper.id else None
+    slot = c.caliper.slot_mm if measured is None else measured
+    if c.caliper.figures is Figures.STAND_IN and measured is None:
         if now is not None and c.rotor.thickness_mm <= now.thickness_mm:
             return Said(Verdict.HOLDS, "no thicker than the rotor that is in it")
         return _unknown("nobody knows which caliper it is: measure its slot")

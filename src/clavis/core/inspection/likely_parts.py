@@ -9,47 +9,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from clavis.core.fit.adapters import row_of
-from clavis.core.job.document import Job
-from clavis.core.job.wheel import Wheel
-from clavis.core.parts.catalogue import Catalogue
+from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.models import Adapter, AnyPart, Caliper, Carrying, FluidPart, HubInterface, Lever, Pad, Rotor
-from clavis.core.parts.mounts import IS_ZERO_OFFSET_MM, SAME_SIZE_MM, End, MountKind, named_mount, tell_mount
+from clavis.core.parts.mounts import SAME_SIZE_MM, MountKind
 from clavis.core.sentences import NOTHING, Words, say
-
-
-@dataclass(frozen=True)
-class WheelSoFar:
-    """What is known of a wheel before a part of it is named."""
-
-    job: Job
-    end: End
-    catalogue: Catalogue
-
-    @property
-    def wheel(self) -> Wheel:
-        return self.job.wheel(self.end)
-
-    @property
-    def mount(self) -> MountKind | None:
-        carrying = self.catalogue.carrying(self.end, self.wheel.carrying_id)
-        told = tell_mount(self.wheel.mount_spacing_mm, self.wheel.bolt_direction, self.end)
-        return named_mount(self.wheel.mount_named, told, self.end).kind or (carrying.mount if carrying else None)
-
-    @property
-    def native_mm(self) -> float | None:
-        carrying = self.catalogue.carrying(self.end, self.wheel.carrying_id)
-        if self.mount is MountKind.IS:
-            return IS_ZERO_OFFSET_MM[self.end]
-        return self.wheel.native_rotor_mm or (carrying.native_mm if carrying else None)
-
-    @property
-    def caliper(self) -> Caliper | None:
-        return self.catalogue.calipers.get(self.wheel.caliper_id or "")
-
-    @property
-    def rotor(self) -> Rotor | None:
-        return self.catalogue.rotors.get(self.wheel.rotor_id or "")
 
 
 @dataclass(frozen=True)
@@ -57,61 +21,71 @@ class LikelyRow:
     """What a kind of part is held against: ``goes`` with what is known, and that in words, nothing where too little is
     known to tell."""
 
-    goes: Callable[[WheelSoFar, Any], bool]
-    words: Callable[[WheelSoFar], Words]
+    goes: Callable[[ResolvedWheel, Any], bool]
+    words: Callable[[ResolvedWheel], Words]
 
 
-def _rotor(k: WheelSoFar, part: Rotor) -> bool:
-    return k.wheel.hub is not HubInterface.SIX_BOLT or part.interface is HubInterface.SIX_BOLT
+def _mount(w: ResolvedWheel) -> MountKind | None:
+    return w.mount.kind or (w.carrying.mount if w.carrying else None)
 
 
-def _caliper(k: WheelSoFar, part: Caliper) -> bool:
-    return k.mount is None or row_of(k.mount, part.mount) is not None
+def _rotor(w: ResolvedWheel, part: Rotor) -> bool:
+    return w.measured.hub is not HubInterface.SIX_BOLT or part.interface is HubInterface.SIX_BOLT
 
 
-def _lever(k: WheelSoFar, part: Lever) -> bool:
-    caliper, bar = k.caliper, k.job.bike.bar
+def _caliper(w: ResolvedWheel, part: Caliper) -> bool:
+    mount = _mount(w)
+    return mount is None or row_of(mount, part.mount) is not None
+
+
+def _lever(w: ResolvedWheel, part: Lever) -> bool:
+    caliper = w.on_it.caliper
     line = caliper is None or (part.fluid is caliper.fluid and part.pull is caliper.pull)
-    return line and (bar is None or part.bar is bar)
+    return line and (w.bar is None or part.bar is w.bar)
 
 
-def _pad(k: WheelSoFar, part: Pad) -> bool:
-    return k.caliper is None or part.shape == k.caliper.pad_shape
+def _pad(w: ResolvedWheel, part: Pad) -> bool:
+    return w.on_it.caliper is None or part.shape == w.on_it.caliper.pad_shape
 
 
-def _adapter(k: WheelSoFar, part: Adapter) -> bool:
-    row = row_of(k.mount, k.caliper.mount) if k.mount and k.caliper else None
+def _adapter(w: ResolvedWheel, part: Adapter) -> bool:
+    mount, caliper, rotor, native = _mount(w), w.on_it.caliper, w.on_it.rotor, w.native.mm
+    row = row_of(mount, caliper.mount) if mount and caliper else None
     kind = row is None or row.adapter is part.adapter_kind
-    native, rotor = k.native_mm, k.rotor
     begins = native is None or part.from_mm is None or abs(part.from_mm - native) < SAME_SIZE_MM
-    serves = part.serves(k.end, rotor.diameter_mm) if rotor else bool(part.sizes_at(k.end))
+    serves = part.serves(w.end, rotor.diameter_mm) if rotor else bool(part.sizes_at(w.end))
     return kind and begins and serves
 
 
-def _carrying(k: WheelSoFar, part: Carrying) -> bool:
-    return k.mount is None or part.mount is k.mount
+def _carrying(w: ResolvedWheel, part: Carrying) -> bool:
+    return w.mount.kind is None or part.mount is w.mount.kind
 
 
-def _fluid(k: WheelSoFar, part: FluidPart) -> bool:
-    return k.caliper is None or part.grade in GRADES_OF[k.caliper.fluid]
+def _fluid(w: ResolvedWheel, part: FluidPart) -> bool:
+    return w.on_it.caliper is None or part.grade in GRADES_OF[w.on_it.caliper.fluid]
 
 
-def _beside_caliper(words: str) -> Callable[[WheelSoFar], Words]:
-    return lambda k: NOTHING if k.caliper is None else say(words, caliper=k.caliper.name, shape=k.caliper.pad_shape)
+def _beside_caliper(words: str) -> Callable[[ResolvedWheel], Words]:
+    def told(w: ResolvedWheel) -> Words:
+        caliper = w.on_it.caliper
+        return NOTHING if caliper is None else say(words, caliper=caliper.name, shape=caliper.pad_shape)
+
+    return told
 
 
-def _on_mount(k: WheelSoFar) -> Words:
-    return NOTHING if k.mount is None else say("for {mount}", mount=k.mount)
+def _on_mount(w: ResolvedWheel) -> Words:
+    mount = _mount(w)
+    return NOTHING if mount is None else say("for {mount}", mount=mount)
 
 
-def _of_hub(k: WheelSoFar) -> Words:
-    return say("for a six-bolt hub") if k.wheel.hub is HubInterface.SIX_BOLT else NOTHING
+def _of_hub(w: ResolvedWheel) -> Words:
+    return say("for a six-bolt hub") if w.measured.hub is HubInterface.SIX_BOLT else NOTHING
 
 
-def _lever_words(k: WheelSoFar) -> Words:
-    if k.caliper is not None:
-        return say("goes with {caliper}", caliper=k.caliper.name)
-    return NOTHING if k.job.bike.bar is None else say("for this bar")
+def _lever_words(w: ResolvedWheel) -> Words:
+    if w.on_it.caliper is not None:
+        return say("goes with {caliper}", caliper=w.on_it.caliper.name)
+    return NOTHING if w.bar is None else say("for this bar")
 
 
 LIKELY: Mapping[str, LikelyRow] = {
@@ -119,20 +93,20 @@ LIKELY: Mapping[str, LikelyRow] = {
     "caliper": LikelyRow(_caliper, _on_mount),
     "lever": LikelyRow(_lever, _lever_words),
     "pad": LikelyRow(_pad, _beside_caliper("of its shape, {shape}")),
-    "adapter": LikelyRow(_adapter, lambda k: NOTHING if k.mount is None else say("for this mount and rotor")),
+    "adapter": LikelyRow(_adapter, lambda w: NOTHING if _mount(w) is None else say("for this mount and rotor")),
     "fork": LikelyRow(_carrying, _on_mount),
     "frame": LikelyRow(_carrying, _on_mount),
     "fluid": LikelyRow(_fluid, _beside_caliper("for this caliper")),
 }
 
 
-def likely(known: WheelSoFar, part: AnyPart) -> bool:
+def likely(wheel: ResolvedWheel, part: AnyPart) -> bool:
     """Whether a part goes with what is known of the wheel already."""
     row = LIKELY.get(part.kind)
-    return row is None or row.goes(known, part)
+    return row is None or row.goes(wheel, part)
 
 
-def likely_words(known: WheelSoFar, kind: str) -> Words:
+def likely_words(wheel: ResolvedWheel, kind: str) -> Words:
     """What the likely parts of a kind have in common; nothing where too little is known to part them."""
     row = LIKELY.get(kind)
-    return NOTHING if row is None else row.words(known)
+    return NOTHING if row is None else row.words(wheel)

@@ -326,11 +326,14 @@ class BikeHeld(StrEnum):
     INVERTED = "inverted"
 
 
+MOST_EVIDENCE = 300
+
+
 class Clearance(Tick):
     """An open point that a named person answers for, with a reason. It holds while the evidence reads as it did
     then."""
 
-    evidence: str = Field(min_length=1, max_length=300)
+    evidence: str = Field(min_length=1, max_length=MOST_EVIDENCE)
     reason: str = Field(min_length=SHORTEST_REASON, max_length=300)
 
 

@@ -130,6 +130,8 @@ class MountTelling:
     kind: MountKind | None
     conflict: Sentence = NOTHING
     lacks: Sentence = NOTHING
+    points_to: "MountKind | None" = None
+    """what the one piece of evidence says where the other lacks"""
     by_name: bool = False
     """it was named by its picture, and nothing was measured that proves it"""
 
@@ -175,7 +177,7 @@ def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: E
     if by_spacing is None or by_direction is None:
         evidence = (("bolt spacing", by_spacing), ("direction of the bolts", by_direction))
         missing = joined([what for what, kind in evidence if kind is None], " and ")
-        return MountTelling(None, lacks=say("{what} not measured", what=missing))
+        return MountTelling(None, lacks=say("{what} not measured", what=missing), points_to=by_spacing or by_direction)
     return MountTelling(by_spacing)
 
 
@@ -185,12 +187,11 @@ def named_mount(named: MountKind | None, told: MountTelling, end: End) -> MountT
         return told
     if end not in MOUNT_ROWS[named].ends:
         return MountTelling(None, conflict=say("{named} does not occur at the {end}: look again", named=named, end=end))
-    if told.kind is None:
-        return MountTelling(named, by_name=True)
-    if told.kind is not named:
-        words = "named {named}, measured {told}: one of the two is wrong"
-        return MountTelling(None, conflict=say(words, named=named, told=told.kind))
-    return told
+    measured = told.kind or told.points_to
+    if measured is not None and measured is not named:
+        words = "named {named}, measured {measured}: one of the two is wrong"
+        return MountTelling(None, conflict=say(words, named=named, measured=measured))
+    return told if told.kind else MountTelling(named, by_name=True)
 
 
 ADAPTER_WORDS: dict[AdapterKind, str] = {

@@ -72,57 +72,20 @@ class RotorSeries:
 
 
 ROTOR_SERIES: tuple[RotorSeries, ...] = (
-    RotorSeries(
-        construction=Construction.ONE_PIECE,
-        words="plain",
-        thickness_mm=1.8,
-        price=16,
-        diameters_mm=(140, 160, 180, 200, 203, 220, 223),
-    ),
-    RotorSeries(
-        construction=Construction.ONE_PIECE,
-        words="plain",
-        thickness_mm=2.0,
-        price=24,
-        diameters_mm=(160, 180, 200, 203, 220, 223),
-    ),
-    RotorSeries(
-        construction=Construction.ONE_PIECE,
-        words="plain",
-        thickness_mm=2.3,
-        price=34,
-        diameters_mm=(180, 200, 203, 220, 223),
-    ),
-    RotorSeries(
-        construction=Construction.FLOATING,
-        words="floating",
-        thickness_mm=1.8,
-        price=34,
-        of_mass=0.88,
-        rivet_out_mm=1.2,
-        carrier_material=CarrierMaterial.ALUMINIUM,
-        diameters_mm=(140, 160, 180, 200, 203),
-    ),
-    RotorSeries(
-        construction=Construction.FLOATING,
-        words="floating",
-        thickness_mm=2.0,
-        price=42,
-        of_mass=0.88,
-        rivet_out_mm=1.2,
-        carrier_material=CarrierMaterial.ALUMINIUM,
-        diameters_mm=(160, 180, 200, 203, 220, 223),
-    ),
-    RotorSeries(
-        construction=Construction.SANDWICH,
-        words="sandwich",
-        thickness_mm=1.8,
-        price=56,
-        of_mass=0.92,
-        carrier_material=CarrierMaterial.ALUMINIUM,
-        diameters_mm=(140, 160, 180, 203),
-    ),
-)
+    RotorSeries(construction=Construction.ONE_PIECE, words="plain", thickness_mm=1.8, price=16,
+                diameters_mm=(140, 160, 180, 200, 203, 220, 223)),
+    RotorSeries(construction=Construction.ONE_PIECE, words="plain", thickness_mm=2.0, price=24,
+                diameters_mm=(160, 180, 200, 203, 220, 223)),
+    RotorSeries(construction=Construction.ONE_PIECE, words="plain", thickness_mm=2.3, price=34,
+                diameters_mm=(180, 200, 203, 220, 223)),
+    RotorSeries(construction=Construction.FLOATING, words="floating", thickness_mm=1.8, price=34, of_mass=0.88,
+                rivet_out_mm=1.2, carrier_material=CarrierMaterial.ALUMINIUM, diameters_mm=(140, 160, 180, 200, 203)),
+    RotorSeries(construction=Construction.FLOATING, words="floating", thickness_mm=2.0, price=42, of_mass=0.88,
+                rivet_out_mm=1.2, carrier_material=CarrierMaterial.ALUMINIUM,
+                diameters_mm=(160, 180, 200, 203, 220, 223)),
+    RotorSeries(construction=Construction.SANDWICH, words="sandwich", thickness_mm=1.8, price=56, of_mass=0.92,
+                carrier_material=CarrierMaterial.ALUMINIUM, diameters_mm=(140, 160, 180, 203)),
+)  # fmt: skip
 _PLAIN_G = {140: 92, 160: 114, 180: 143, 200: 176, 203: 182, 220: 212, 223: 218}
 """mass of a plain rotor 1.8 mm thick"""
 _PLAIN_MM = 1.8
@@ -181,67 +144,17 @@ class CaliperType:
 _BOTH = (CaliperMount.POST, CaliperMount.FLAT)
 _FLUIDS = (Fluid.MINERAL, Fluid.DOT)
 CALIPER_TYPES: tuple[CaliperType, ...] = (
-    CaliperType(
-        words="two-piston caliper",
-        mounts=_BOTH,
-        fluids=_FLUIDS,
-        bores_mm=(21.5,),
-        pads="two-piston",
-        slot_mm=2.0,
-        mass_g=118,
-        price=60,
-        inboard_mm=14.0,
-    ),
-    CaliperType(
-        words="four-piston caliper",
-        mounts=_BOTH,
-        fluids=_FLUIDS,
-        bores_mm=(16.0, 17.0),
-        pads="four-piston",
-        slot_mm=2.3,
-        mass_g=150,
-        price=105,
-        inboard_mm=15.5,
-    ),
-    CaliperType(
-        words="cable caliper, both pads move",
-        mounts=_BOTH,
-        fluids=(Fluid.NONE,),
-        pads="cable",
-        slot_mm=2.0,
-        mass_g=170,
-        price=58,
-        inboard_mm=17.5,
-        arm_ratio=5.5,
-        pull=CablePull.SHORT,
-    ),
-    CaliperType(
-        words="cable caliper, one pad moves",
-        mounts=_BOTH,
-        fluids=(Fluid.NONE,),
-        pads="cable",
-        slot_mm=2.0,
-        mass_g=160,
-        price=32,
-        inboard_mm=17.5,
-        arm_ratio=5.2,
-        pull=CablePull.SHORT,
-        moving_pads=1,
-    ),
-    CaliperType(
-        words="cable caliper, one pad moves",
-        mounts=(CaliperMount.POST,),
-        fluids=(Fluid.NONE,),
-        pads="cable",
-        slot_mm=2.0,
-        mass_g=164,
-        price=30,
-        inboard_mm=17.5,
-        arm_ratio=9.4,
-        pull=CablePull.LONG,
-        moving_pads=1,
-    ),
-)
+    CaliperType(words="two-piston caliper", mounts=_BOTH, fluids=_FLUIDS, bores_mm=(21.5,), pads="two-piston",
+                slot_mm=2.0, mass_g=118, price=60, inboard_mm=14.0),
+    CaliperType(words="four-piston caliper", mounts=_BOTH, fluids=_FLUIDS, bores_mm=(16.0, 17.0), pads="four-piston",
+                slot_mm=2.3, mass_g=150, price=105, inboard_mm=15.5),
+    CaliperType(words="cable caliper, both pads move", mounts=_BOTH, fluids=(Fluid.NONE,), pads="cable", slot_mm=2.0,
+                mass_g=170, price=58, inboard_mm=17.5, arm_ratio=5.5, pull=CablePull.SHORT),
+    CaliperType(words="cable caliper, one pad moves", mounts=_BOTH, fluids=(Fluid.NONE,), pads="cable", slot_mm=2.0,
+                mass_g=160, price=32, inboard_mm=17.5, arm_ratio=5.2, pull=CablePull.SHORT, moving_pads=1),
+    CaliperType(words="cable caliper, one pad moves", mounts=(CaliperMount.POST,), fluids=(Fluid.NONE,), pads="cable",
+                slot_mm=2.0, mass_g=164, price=30, inboard_mm=17.5, arm_ratio=9.4, pull=CablePull.LONG, moving_pads=1),
+)  # fmt: skip
 FLAT_FOUR_BORES_MM = (14.0, 15.0)
 """flat-mount calipers have less room"""
 _TAB_MM = {CaliperMount.POST: 8.0, CaliperMount.FLAT: 6.0}
@@ -287,7 +200,7 @@ def _number(figures: Figures, words: str) -> str:
     return f"{SHELF}{'unknown-' if figures is Figures.STAND_IN else ''}{words}"[:60]
 
 
-# words, line, bar, ratio, master bore mm, pull, grams, price
+# line, bar, ratio, master bore mm, pull, grams, price
 LEVER_TYPES: tuple[tuple[Fluid, Bar, float, float | None, CablePull | None, float, float], ...] = (
     (Fluid.MINERAL, Bar.FLAT, 5.8, 10.0, None, 105, 55),
     (Fluid.MINERAL, Bar.DROP, 5.0, 9.5, None, 235, 150),
@@ -340,8 +253,8 @@ def _pads() -> Iterator[dict[str, Any]]:
             "material_mm": material_mm,
             "height_mm": height_mm,
             "area_mm2": area_mm2,
-            "mass_g": round(mass_g * _HEAVIER.get(key, 1.0), 1),
-            "price": round(price * _DEARER.get(key, 1.0), 1),
+            "mass_g": round(mass_g * _HEAVIER[key], 1),
+            "price": round(price * _DEARER[key], 1),
         }
 
 
@@ -369,93 +282,32 @@ class AdapterSeries:
 _F, _R = End.FRONT, End.REAR
 _POST_HOLES = (("around_mm", 20.0), ("counterbore_mm", 11.0), ("head_room_mm", 7.0))
 _PLATE_HOLES = (("pitch_mm", 70.0), ("hole_mm", 5.5), ("counterbore_mm", 9.0), ("head_room_mm", 3.2))
+_FORK_HOLES = (
+    ("pitch_mm", 70.0), ("hole_mm", 5.3), ("counterbore_mm", 8.9), ("head_room_mm", 6.0), ("around_mm", 12.0),
+)  # fmt: skip
 ADAPTER_SERIES: tuple[AdapterSeries, ...] = (
-    AdapterSeries(
-        kind=AdapterKind.POST_TO_POST,
-        ends=(_F, _R),
-        style=BoltStyle.THROUGH,
-        words="post to post",
-        steps=((140, (160,)), (160, (180,)), (180, (200, 203)), (200, (203, 220, 223)), (203, (220, 223))),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.POST_TO_POST,
-        ends=(_F, _R),
-        style=BoltStyle.FOUR_HOLE,
-        words="post to post",
-        price=15,
-        flange_mm=8,
-        thread_depth_mm=12,
-        holes=_POST_HOLES,
-        steps=((140, (180, 200, 203)), (160, (200, 203, 220, 223)), (180, (220, 223))),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.IS_TO_POST,
-        ends=(_F,),
-        style=BoltStyle.SIDE,
-        words="IS to post, front",
-        price=12,
-        thread_depth_mm=12,
-        steps=((None, (160, 180, 200, 203)),),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.IS_TO_POST,
-        ends=(_R,),
-        style=BoltStyle.SIDE,
-        words="IS to post, rear",
-        price=12,
-        thread_depth_mm=12,
-        steps=((None, (140, 160, 180, 200, 203)),),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.FLAT_REAR_SPACER,
-        ends=(_R,),
-        style=BoltStyle.PLATE,
-        words="flat mount, frame",
-        steps=((140, (160, 180)), (160, (180,))),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.FLAT_TO_POST,
-        ends=(_F,),
-        style=BoltStyle.FOUR_HOLE,
-        words="flat fork to post caliper",
-        price=19,
-        flange_mm=7,
-        thread_depth_mm=12,
-        least_mm=8,
-        steps=((140, (160,)), (160, (180,))),
-        holes=(
-            ("pitch_mm", 70.0),
-            ("hole_mm", 5.3),
-            ("counterbore_mm", 8.9),
-            ("head_room_mm", 6.0),
-            ("around_mm", 12.0),
-        ),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.FLAT_TO_POST,
-        ends=(_R,),
-        style=BoltStyle.FOUR_HOLE,
-        words="flat frame to post caliper",
-        price=19,
-        flange_mm=7,
-        thread_depth_mm=12,
-        least_mm=8,
-        steps=((140, (160,)), (160, (180,))),
-        holes=(("around_mm", 12.0),),
-    ),
-    AdapterSeries(
-        kind=AdapterKind.POST_TO_FLAT,
-        ends=(_F, _R),
-        style=BoltStyle.FOUR_HOLE,
-        words="post to flat caliper",
-        price=22,
-        flange_mm=6,
-        thread_depth_mm=10,
-        least_mm=6,
-        steps=((140, (160,)), (160, (160, 180))),
-        holes=(("around_mm", 6.0),),
-    ),
-)
+    AdapterSeries(kind=AdapterKind.POST_TO_POST, ends=(_F, _R), style=BoltStyle.THROUGH, words="post to post",
+                  steps=((140, (160,)), (160, (180,)), (180, (200, 203)), (200, (203, 220, 223)), (203, (220, 223)))),
+    AdapterSeries(kind=AdapterKind.POST_TO_POST, ends=(_F, _R), style=BoltStyle.FOUR_HOLE, words="post to post",
+                  price=15, flange_mm=8, thread_depth_mm=12, holes=_POST_HOLES,
+                  steps=((140, (180, 200, 203)), (160, (200, 203, 220, 223)), (180, (220, 223)))),
+    AdapterSeries(kind=AdapterKind.IS_TO_POST, ends=(_F,), style=BoltStyle.SIDE, words="IS to post, front", price=12,
+                  thread_depth_mm=12, steps=((None, (160, 180, 200, 203)),)),
+    AdapterSeries(kind=AdapterKind.IS_TO_POST, ends=(_R,), style=BoltStyle.SIDE, words="IS to post, rear", price=12,
+                  thread_depth_mm=12, steps=((None, (140, 160, 180, 200, 203)),)),
+    AdapterSeries(kind=AdapterKind.FLAT_REAR_SPACER, ends=(_R,), style=BoltStyle.PLATE, words="flat mount, frame",
+                  steps=((140, (160, 180)), (160, (180,)))),
+    AdapterSeries(kind=AdapterKind.FLAT_TO_POST, ends=(_F,), style=BoltStyle.FOUR_HOLE,
+                  words="flat fork to post caliper", price=19, flange_mm=7, thread_depth_mm=12, least_mm=8,
+                  steps=((140, (160,)), (160, (180,))),
+                  holes=_FORK_HOLES),
+    AdapterSeries(kind=AdapterKind.FLAT_TO_POST, ends=(_R,), style=BoltStyle.FOUR_HOLE,
+                  words="flat frame to post caliper", price=19, flange_mm=7, thread_depth_mm=12, least_mm=8,
+                  steps=((140, (160,)), (160, (180,))), holes=(("around_mm", 12.0),)),
+    AdapterSeries(kind=AdapterKind.POST_TO_FLAT, ends=(_F, _R), style=BoltStyle.FOUR_HOLE,
+                  words="post to flat caliper", price=22, flange_mm=6, thread_depth_mm=10, least_mm=6,
+                  steps=((140, (160,)), (160, (160, 180))), holes=(("around_mm", 6.0),)),
+)  # fmt: skip
 FLIP_PLATES_MM: tuple[tuple[float, float], ...] = ((140, 160), (160, 180))
 """a flip plate of a flat-mount fork serves its native size, and turned round the next one"""
 _TURNED_MM = 0.4

@@ -11,7 +11,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core import entries, units
 from clavis.core.errors import QuantityError
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.core.evaluation.gate import in_order
+from clavis.core.evaluation.gate import evidence_of, in_order
 from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.job.document import SHORTEST_REASON, TORQUE_RANGE_NM, BikeHeld, Clearance, StepTick, TorqueFrom
 from clavis.core.job.renewal import Renewal
@@ -237,7 +237,7 @@ def answer(
         raise HTTPException(409, "Nobody can answer for this: it is settled, or mended.")
     if len(reason.strip()) < SHORTEST_REASON:
         raise HTTPException(422, "Say in a few words why it may be so; it is printed with your name.")
-    given = Clearance(who=c.author.who, at=jobs.moment(), evidence=str(point.words)[:300], reason=reason.strip())
+    given = Clearance(who=c.author.who, at=jobs.moment(), evidence=evidence_of(point.words), reason=reason.strip())
     return _again(c, c.or_refused(lambda: c.keep_newest(f"cleared.{key}", given.model_dump())))
 
 

@@ -50,7 +50,7 @@
     if (at) lane = at.classList.contains("walk-rear") ? "rear" : "front";
   });
   const name = (kind) => {
-    const box = $(`#f-${lane}-mount_named`);
+    const box = $(`#f-${{ flat_front: "front", flat_rear: "rear" }[kind] ?? lane}-mount_named`);
     if (!box || ![...box.options].some((option) => option.value === kind)) return;
     box.value = kind;
     box.dispatchEvent(new Event("change", { bubbles: true }));

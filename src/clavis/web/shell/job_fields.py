@@ -5,10 +5,11 @@ from typing import Any
 from clavis.core import units
 from clavis.core.errors import QuantityError
 from clavis.core.evaluation.situation import default_of, default_words
-from clavis.core.inspection.likely_parts import WheelSoFar, likely, likely_words
+from clavis.core.inspection.likely_parts import likely, likely_words
 from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.job.maker_data import STATED
+from clavis.core.job.resolved_wheel import ResolvedWheel, resolve_wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart
 from clavis.core.parts.mounts import End
@@ -41,14 +42,16 @@ def part_kind(path: str) -> str | None:
 OTHERS = "others in the catalogue"
 
 
-def _part_options(kind: str, catalogue: Catalogue, chosen: str | None, known: WheelSoFar | None) -> tuple[Option, ...]:
+def _part_options(
+    kind: str, catalogue: Catalogue, chosen: str | None, wheel: ResolvedWheel | None
+) -> tuple[Option, ...]:
     """Parts of one kind: those that can be meant beside what is known of the wheel, then the others."""
     rows = [p for p in catalogue.of_kind(kind).values() if not p.retired or p.id == chosen]
     rows.sort(key=lambda p: (p.diameter_mm, p.name) if p.kind == "rotor" else (0.0, p.name))
-    words = NOTHING if known is None else likely_words(known, kind)
-    if known is None or not words:
+    words = NOTHING if wheel is None else likely_words(wheel, kind)
+    if wheel is None or not words:
         return tuple(Option(p.id, _part_label(p)) for p in rows)
-    parted = [(p, likely(known, p)) for p in rows]
+    parted = [(p, likely(wheel, p)) for p in rows]
     parted.sort(key=lambda row: not row[1])
     return tuple(Option(p.id, _part_label(p), words if goes else OTHERS) for p, goes in parted)
 
@@ -83,8 +86,8 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
     kind = part_kind(path)
     if kind is not None:
         end = path.partition(".")[0]
-        known = WheelSoFar(job, End(end), catalogue) if end in {e.value for e in End} else None
-        options = _part_options(kind, catalogue, value, known)
+        wheel = resolve_wheel(job, End(end), catalogue) if end in {e.value for e in End} else None
+        options = _part_options(kind, catalogue, value, wheel)
         return FieldView(path, label, "part", value or "", options=options, placeholder=_placeholder(path, spec))
     empty, default = _placeholder(path, spec), None
     if spec.kind == "number" and value is None:
