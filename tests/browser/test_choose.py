@@ -38,7 +38,7 @@ def test_the_answer_its_price_and_its_reason_stand_first(page: Page, demo: str) 
     page.set_viewport_size({"width": 1280, "height": 800})
     named(page, f"{demo}/jobs/{TANDEM}/choose")
     answer = page.locator(".answer-first")
-    expect(answer.locator(".answer-head")).to_contain_text(re.compile(r"Take.*kr of 600", re.DOTALL))
+    expect(answer.locator(".answer-head")).to_contain_text(re.compile(r"Recommended.*kr of 600", re.DOTALL))
     expect(answer.locator("dd").first).to_contain_text("203 × ")
     expect(answer.locator(".answer-why")).to_contain_text("front: rotor")
     expect(page.locator(".answer-others details")).to_have_count(4)
@@ -74,7 +74,7 @@ def test_views_are_opened_by_key_and_none_is_taller_than_two_screens(page: Page,
         page.keyboard.press(key)
         page.wait_for_url(re.compile(f"{view}$"))
         page.wait_for_load_state("networkidle")
-        expect(page.locator(".answer-head")).to_contain_text("Take")
+        expect(page.locator(".answer-head")).to_contain_text("Recommended")
         expect(page.locator(".view .hint")).to_have_count(0)
         assert page.evaluate("document.documentElement.scrollHeight") <= 1600, view
 
@@ -127,7 +127,7 @@ def test_a_line_of_the_catalogue(page: Page, demo: str, tmp_path: Path) -> None:
     file.write_text(HEAD + ONE + ONE.replace("x-one", "x-two").replace("180", "wide"), encoding="utf-8")
     page.locator("#parts-file").set_input_files(file)
     expect(page.locator(".plan")).to_contain_text("list.csv: 1 new, 0 changed, 0 as they are, 1 bad")
-    page.get_by_role("button", name="Take 1 good row").click()
+    page.get_by_role("button", name="Import 1 good row").click()
     expect(page.locator(".catalogue")).to_contain_text("Haldrick One")
 
 

@@ -61,7 +61,7 @@ def test_a_returning_bike_goes_from_last_years_job_to_its_new_order(page: Page, 
     go(page, "keep")
     put(page, "stay.odometer_km", "15900")
     with page.expect_response(lambda r: r.url.endswith("/keep/stock")) as stocked:
-        page.get_by_role("button", name="Take over parts and readings").click()
+        page.get_by_role("button", name="Update the bike from this job").click()
     assert stocked.value.status == 200
     expect(page.locator("#book")).to_contain_text("plan front pads")
     expect(page.locator(".wear-box").first).to_contain_text("2 readings")

@@ -73,10 +73,10 @@ def test_undo_walks_back_act_by_act_and_is_itself_an_act(session: Session) -> No
     bikes.undo(session, number, "Tess")
     opened = bikes.open_bike(session, number)
     assert opened.bike.fleet == "" and len(opened.bike.entries) == 1
-    assert bikes.history(session, number)[0].words == "taken back: Fleet: Post"
+    assert bikes.history(session, number)[0].words == "undone: Fleet: Post"
     bikes.undo(session, number, "Tess")
     assert bikes.open_bike(session, number).bike.entries == ()
-    with pytest.raises(RefusedError, match="nothing to take back"):
+    with pytest.raises(RefusedError, match="nothing to undo"):
         bikes.undo(session, number, "Tess")
 
 

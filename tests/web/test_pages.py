@@ -172,7 +172,7 @@ def test_history_and_undo(client: TestClient) -> None:
     undone = client.post(f"/jobs/{TANDEM}/undo", headers={"hx-current-url": here})
     assert undone.headers["hx-redirect"] == f"/jobs/{TANDEM}/measure?place=rotor"
     assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 82
-    assert "taken back since" in client.get(f"/jobs/{TANDEM}/history").text
+    assert "undone since" in client.get(f"/jobs/{TANDEM}/history").text
 
 
 @pytest.mark.long

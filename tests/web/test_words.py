@@ -16,6 +16,7 @@ PAGES = (
         "compare",
     )),
 )  # fmt: skip
+HOUSE = Path(__file__).parents[2] / "src" / "clavis" / "web"
 MEANT_OTHERWISE = frozenset({"axle", "case", "end", "keep", "pass", "tab"})
 """words that a page may say where it means another thing by them: four cases in five, the station Keep, a mount's tab"""
 
@@ -36,3 +37,34 @@ def test_a_page_says_the_houses_words(client: TestClient, path: str) -> None:
     told = told_at(client, path).lower().replace("school run", "morning run")  # where a bike of the demo goes
     said = [word for word in refused() if re.search(rf"\b{re.escape(word)}s?\b", told)]
     assert said == []
+
+
+SPOKEN = re.compile(r'(?:aria-label|title|placeholder|hx-confirm|alt)="([^"]*)"')
+LITERAL = re.compile(r'"([^"]*)"|\'([^\']*)\'')
+
+
+def words_of(template: str) -> str:
+    """What a template can say, in every state of its page: its text, its spoken names, and the literals in its
+    expressions."""
+    text = re.sub(r"\{#.*?#\}|\{%.*?%\}", " ", template, flags=re.S)
+    text = re.sub(r"\{\{.*?\}\}", lambda m: " ".join(a or b for a, b in LITERAL.findall(m[0])), text, flags=re.S)
+    named = " ".join(SPOKEN.findall(text))
+    return " ".join((re.sub(r"<[^>]*>", " ", text, flags=re.S) + " " + named).split()).lower()
+
+
+TEMPLATES = sorted(HOUSE.rglob("*.html"))
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda path: path.name)
+def test_a_piece_that_comes_later_says_them_too(template: Path) -> None:
+    told = words_of(template.read_text(encoding="utf-8"))
+    assert [word for word in refused() if re.search(rf"\b{re.escape(word)}s?\b", told)] == []
+
+
+BUTTON = re.compile(r"<button\b[^>]*>\s*(?:\{%-? *\w[^%]*%\}\s*)?(Keep|Take|Read|Lay)\b(?! as)")
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda path: path.name)
+def test_buttons_say_what_they_do(template: Path) -> None:
+    """Save, Import, Use, Undo, Remove: not what the hand does with it."""
+    assert BUTTON.findall(template.read_text(encoding="utf-8")) == []

@@ -73,7 +73,8 @@ def write_json(parts: Iterable[AnyPart]) -> str:
     return json.dumps(file, ensure_ascii=False, indent=1)
 
 
-def _is_list(model: type[BaseModel], name: str) -> bool:
+def is_list(model: type[BaseModel], name: str) -> bool:
+    """Whether a field holds several values."""
     return "tuple" in str(model.model_fields[name].annotation)
 
 
@@ -81,11 +82,11 @@ def _value(model: type[BaseModel], name: str, text: str) -> Any:
     """A cell as the plain value its field takes; None where it is empty."""
     text = text.strip().removeprefix("'")
     if not text:
-        return () if _is_list(model, name) else None
+        return () if is_list(model, name) else None
     if name == "fits":
         pairs = [pair.split(PAIR_MARK, 1) for pair in text.split(LIST_MARK) if pair.strip()]
         return [{"end": p[0].strip(), "rotor_mm": p[1].strip() if len(p) > 1 else None} for p in pairs]
-    if _is_list(model, name):
+    if is_list(model, name):
         return [item.strip() for item in text.split(LIST_MARK) if item.strip()]
     if model.model_fields[name].annotation is bool:
         return {"yes": True, "no": False}.get(text.lower(), text)

@@ -178,7 +178,7 @@ def archive(session: Session, bike_id: int, who: str, *, archived: bool) -> None
     if row is None:
         raise jobs.NotThereError(f"there is no bike {bike_id}")
     row.archived, row.version, row.changed_at = archived, row.version + 1, jobs.now()
-    session.add(_change(row, who, "put away" if archived else "taken out again", {}, {}))
+    session.add(_change(row, who, "archived" if archived else "taken out of the archive", {}, {}))
     refresh_due(session, row, KeptBike.model_validate(row.document))
     session.commit()
 
@@ -190,7 +190,7 @@ def erase(session: Session, bike_id: int) -> None:
     if row is None:
         raise jobs.NotThereError(f"there is no bike {bike_id}")
     if newest_job(session, bike_id) is not None:
-        raise jobs.RefusedError("bike", "there are jobs about this bike: erase them first, or put the bike away")
+        raise jobs.RefusedError("bike", "there are jobs about this bike: erase them first, or archive the bike")
     session.delete(row)
     session.commit()
 
@@ -223,12 +223,12 @@ def undo(session: Session, bike_id: int, who: str, *, anybodys: bool = False) ->
     stands = in_effect(rows)
     last = next((row for row in rows if row.before and row.undoes is None and stands[row.id]), None)
     if last is None:
-        raise jobs.RefusedError("bike", "there is nothing to take back")
+        raise jobs.RefusedError("bike", "there is nothing to undo")
     if last.who != who and not anybodys:
-        words = "the newest act is {who}’s: “{act}”. Say that it may be taken back."
+        words = "the newest act is {who}’s: “{act}”. Say that it may be undone."
         raise jobs.RefusedError("anybodys", say(words, who=last.who, act=last.words))
     places = dict(last.before)
-    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"taken back: {last.words}", last.id)
+    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"undone: {last.words}", last.id)
 
 
 def _set_back(bike: KeptBike, places: dict[str, Any]) -> KeptBike:

@@ -101,7 +101,12 @@ class Plan:
 def plan(session: Session, data: bytes, kind: str) -> Plan:
     """What a CSV or JSON file would change. ``kind`` is what rows are taken for that do not say it. Raises
     PartsFileError where the file cannot be read at all; a bad row is listed, not raised."""
-    rows, bad = read_rows(data, kind)
+    return plan_of(session, *read_rows(data, kind))
+
+
+def plan_of(session: Session, rows: Sequence[tuple[str, AnyPart]], unread: Sequence[BadRow]) -> Plan:
+    """What rows would change, each with its place in the file; ``unread`` are those that could not be read."""
+    bad = list(unread)
     present = {row.id: row.document for row in session.scalars(select(PartRow))}
     new: list[AnyPart] = []
     changed: list[Changed] = []

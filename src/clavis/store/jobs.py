@@ -228,7 +228,7 @@ def change(
     is not changed by itself, NotThereError without such a job. Nothing is kept in any of these cases.
     """
     if path.partition(".")[0] in SIGNED:
-        raise RefusedError(path, "a sign-off is not changed: it is given, or taken back")
+        raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
     row = session.get(JobRow, job_id, populate_existing=True)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
@@ -350,7 +350,7 @@ def set_places(
     if row.version != base_version:
         raise ConflictError(path, "somebody", None)
     if set(places) & SIGNED:
-        raise RefusedError(path, "a sign-off is not changed: it is given, or taken back")
+        raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
     before = Job.model_validate(row.document)
     was = before.model_dump(mode="json")
     job = validated(was | places, path)
@@ -369,7 +369,7 @@ def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow |
         raise NotThereError(f"there is no job {job_id}")
     signed = Job.model_validate(row.document)
     if signed.signed_off is None:
-        raise RefusedError("signed_off", "there is no sign-off to take back")
+        raise RefusedError("signed_off", "there is no sign-off to undo")
     job = without_sign_off(signed, author.who, TAKEN_BACK)
     document = job.model_dump(mode="json")
     if undoes is not None:

@@ -23,9 +23,9 @@ from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
 from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
 from clavis.web.job import copies, history, job, why
-from clavis.web.keep import bikes, due, files, fleet, keep, persons
+from clavis.web.keep import bikes, due, files, fittings, fleet, keep, persons
 from clavis.web.measure import measure
-from clavis.web.parts import parts
+from clavis.web.parts import parts, quick, supplier
 from clavis.web.prove import heat, instruments, logs, prove, runs
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
@@ -36,12 +36,12 @@ from clavis.web.shell.settings import Settings
 
 WEB = Path(__file__).parent
 ROOMS = (
-    *(board, parts, rules, job, history, copies, why),
+    *(board, parts, quick, supplier, rules, job, history, copies, why),
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
     *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs),
-    *(keep, bikes, due, files, persons, fleet),
+    *(keep, bikes, fittings, due, files, persons, fleet),
 )
 """every module that answers requests"""
 SHIPPED = frozenset({".css", ".js", ".svg", ".woff2"})

@@ -175,4 +175,4 @@ def test_flat_mount_forks_always_carry_a_flip_plate() -> None:
 def test_a_mount_that_is_named_stands_until_it_is_measured(named, spacing, direction, end, kind, says) -> None:
     told = named_mount(named, tell_mount(spacing, direction, end), end)
     assert told.kind is kind and says in str(told.conflict)
-    assert told.by_name == (kind is not None and direction is None)
+    assert bool(told.by_name) == (kind is not None and direction is None)

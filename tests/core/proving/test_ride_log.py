@@ -92,7 +92,7 @@ def test_exchanged_sensors_are_asked_about_and_not_mended() -> None:
     )  # fmt: skip
     data = read(logged(uneven.setup, 5)).exchanged()
     study = log_study(data, uneven.situation, uneven.setup.wheels)
-    assert "are the temperature sensors exchanged?" in str(study.asked)
+    assert "are the temperature sensors swapped?" in str(study.asked)
     assert study.front_share > 0.6 > study.heat_share
     mended = log_study(data.exchanged(), uneven.situation, uneven.setup.wheels)
     assert not mended.asked

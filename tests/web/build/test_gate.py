@@ -110,7 +110,7 @@ def test_what_is_left_out_stands_in_the_record_with_its_reason_and_what_must_not
     assert "Left out: Let the rotors cool before a hand is near. Tess Bench, “cold since last night”" in told_at(
         client, f"/jobs/{number}/build"
     )
-    assert "Lay back" not in build(client, number)  # what was set aside is on the bike
+    assert "Put back what" not in build(client, number)  # what was set aside is on the bike
 
 
 def test_an_order_lists_what_its_verdict_rests_on(client: TestClient) -> None:

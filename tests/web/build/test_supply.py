@@ -73,7 +73,7 @@ def test_what_an_order_needs_no_more_goes_back(client: TestClient) -> None:
     for end in ("front", "rear"):
         swap = {"end": end, "axis": "pad", "part_id": "p-p4-semi", "page": "p", "base": 999}
         assert client.post(f"/jobs/{TANDEM}/swap", data=swap).status_code == 200
-    assert "Lay back what is not needed any more" in told_at(client, f"/jobs/{TANDEM}/build", view="parts")
+    assert "Put back what is no longer needed" in told_at(client, f"/jobs/{TANDEM}/build", view="parts")
     assert "pieces laid back" in told(act(client, "back"))
     with client.app.state.sessions() as session:
         assert shelf.stock(session)["p-p4-sinter"] == before + 2
@@ -128,9 +128,9 @@ def test_what_else_would_do_is_taken_by_one_press(client: TestClient) -> None:
     client.app.state.supplier = Shop(pieces=0)
     assert "what else would do, front" in asked(client)
     piece = client.get(f"/jobs/{TANDEM}/instead/front/pad")
-    assert "Take this one" in piece.text or "Nothing else of the catalogue" in piece.text
+    assert "Use this one" in piece.text or "Nothing else of the catalogue" in piece.text
     rotors = client.get(f"/jobs/{TANDEM}/instead/front/rotor")
-    assert "Take this one" in rotors.text
+    assert "Use this one" in rotors.text
     part = re.search(r'"part_id":"([\w-]+)"', rotors.text)[1]
     swap = {"end": "front", "axis": "rotor", "part_id": part, "page": "p", "base": 999, "room": "build"}
     answer = client.post(f"/jobs/{TANDEM}/swap", data=swap)

@@ -254,7 +254,7 @@ def test_the_rotor_is_stepped_where_it_is_drawn(client: TestClient) -> None:
     version = int(re.search(r'name="base" value="(\d+)"', page)[1])
     answer = client.post(
         f"/jobs/{COMMUTER}/step",
-        data={"end": "front", "kind": "rotor", "by": 1, "base": version, "page": "p", "room": "fit"},
+        data={"end": "front", "kind": "rotor", "by": -1, "base": version, "page": "p", "room": "fit"},
     )
     assert answer.status_code == 200
     assert 'data-lane="front"' in answer.text

@@ -137,7 +137,7 @@ def test_a_file_is_planned_then_taken(client: TestClient) -> None:
     planned = client.post("/parts/plan", files={"file": ("list.csv", data)}, data={"kind": "rotor"})
     assert "list.csv: 1 new, 0 changed, 0 as they are, 1 bad" in planned.text
     assert "line 3" in planned.text
-    assert "Take 1 good row" in planned.text
+    assert "Import 1 good row" in planned.text
     assert "x-one" not in client.get("/parts").text
     taken = client.post("/parts/take", files={"file": ("list.csv", data)}, data={"kind": "rotor"})
     assert taken.headers["hx-redirect"] == "/parts?kind=rotor"

@@ -371,9 +371,9 @@ def test_a_table_that_cannot_be_read_is_refused_in_words(
 def test_exchanged_sensors_are_said_by_name_and_taken_back(client: TestClient) -> None:
     upload(client, "logs/table", LOG, **CHOSEN)
     post(client, TANDEM, "logs/ride/exchanged")
-    assert "the temperature sensors are exchanged" in page(client, TANDEM, view="log")
+    assert "the temperature sensors are swapped" in page(client, TANDEM, view="log")
     post(client, TANDEM, "logs/ride/exchanged", back="true")
-    assert "the temperature sensors are exchanged" not in page(client, TANDEM, view="log")
+    assert "the temperature sensors are swapped" not in page(client, TANDEM, view="log")
 
 
 def test_without_an_instrument_none_is_offered_and_asked_it_says_so(client: TestClient) -> None:

@@ -159,7 +159,7 @@ def unseen(field: str, part: str, not_yet: object) -> Speaks:
 
 
 def named_alone(w: ResolvedWheel, _new: NewParts) -> Words | None:
-    return "named by its picture, not proved by measuring" if w.mount.by_name else None
+    return say("{name}, not proved by measuring", name=w.mount.by_name) if w.mount.by_name else None
 
 
 def pads_soon(w: ResolvedWheel, _new: NewParts) -> Words | None:

@@ -17,7 +17,7 @@ from clavis.core.fit.mounting import FitCase
 from clavis.core.job.renewal import Renewal
 from clavis.core.parts.figures import Figures
 from clavis.core.parts.links import Link
-from clavis.core.parts.models import AXES, Adapter, Caliper, Lever, Pad, Rotor
+from clavis.core.parts.models import AXES, AnyPart, Fork, Frame
 from clavis.core.parts.mounts import End
 from clavis.core.physics.forces import Hand, Limiter, ReachedForces, WheelForces
 from clavis.core.sentences import NOTHING, Sentence, Value, Words, joined, say
@@ -153,24 +153,31 @@ CHECKED_ON_A_PART: Mapping[str, str] = {
     "lever": "bore, hose fitting",
     "pad": "shape, compound",
     "adapter": "sizes, heights, thread",
+    "fork": "mount, thread and its depth",
+    "frame": "mount, thread and its depth",
 }
+LINK_OF_PART = {"adapter": Link.CALIPER, "fork": Link.CALIPER, "frame": Link.CALIPER}
 """what of a part whose figures are not its own is held against the part, by its kind"""
 
 
 def _usual_figures(case: FitCase) -> OpenPoint | None:
     """Parts that have the usual figures of their kind, not their own: what holds, holds if the part is so. They are
     named, so that an answer is for these parts and no others."""
-    parts: list[Rotor | Caliper | Lever | Pad | Adapter] = [part for axis in AXES if (part := case.brake.of(axis))]
+    parts: list[AnyPart] = [part for axis in AXES if (part := case.brake.of(axis))]
     parts += case.chain.parts if case.chain is not None else ()
+    carrying = case.wheel.carrying
+    parts += [carrying] if isinstance(carrying, Fork | Frame) else []
     usual = [part for part in parts if part.figures is not Figures.STATED]
     if not usual:
         return None
     checked = [say("{part} ({what})", part=p.name, what=CHECKED_ON_A_PART[p.kind]) for p in usual]
     words = say("usual figures, not the part’s own, check the part: {parts}", parts=joined(checked, "; "))
-    settles = next((f"{p.kind}_id" for p in usual if p.id == getattr(case.wheel.entered, f"{p.kind}_id")), "")
+    fields = ((p, "carrying_id" if p is carrying else f"{p.kind}_id") for p in usual)
+    settles = next((field for p, field in fields if p.id == getattr(case.wheel.entered, field)), "")
+    link = LINK_OF_PART.get(usual[0].kind) or Link(usual[0].kind)
     return OpenPoint(
-        "usual_figures", case.wheel.end, Link(usual[0].kind) if usual[0].kind != "adapter" else Link.CALIPER,
-        Severity.UNSEEN, Matter.CONDITION, "usual figures", words, settles and f"{case.wheel.end.value}.{settles}",
+        "usual_figures", case.wheel.end, link, Severity.UNSEEN, Matter.CONDITION, "usual figures", words,
+        settles and f"{case.wheel.end.value}.{settles}",
     )  # fmt: skip
 
 

@@ -478,7 +478,7 @@ def _pull(c: FitCase) -> Said | None:
 
 def _fitting(c: FitCase) -> Said | None:
     """Ends alike need no look at the shelf; others need a hose that has both. What is joined on the bike is joined."""
-    if c.caliper is None or c.lever is None or c.stays:
+    if c.caliper is None or c.lever is None or c.line_stays:
         return None
     if c.caliper.fluid is not c.lever.fluid or c.caliper.fluid is Fluid.NONE:
         return None

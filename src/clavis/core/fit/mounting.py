@@ -361,6 +361,11 @@ class FitCase:
         return other_ends or clamped or self.hose_short or Renewal.HOSE in self.renew
 
     @property
+    def line_stays(self) -> bool:
+        """Lever, caliper and what joins them are those that are on it."""
+        return not self.new & JOINED and not self.new_hose
+
+    @property
     def opens_line(self) -> bool:
         """The line is opened, and filled anew."""
         return bool(self.new & JOINED) or self.new_hose or Renewal.BLEED in self.renew

@@ -155,6 +155,16 @@ def _bar_of(job: Job, catalogue: Catalogue) -> Bar | None:
     return next((lever.bar for lever in levers if lever is not None), None)
 
 
+def _mount_of(measured: Wheel, told: MountTelling, end: End, carrying: Carrying | None) -> MountTelling:
+    """As measured; where that does not tell, as named by hand, or as fork or frame state it. What these state against
+    a measurement is judged by a check of its own, and names nothing."""
+    if measured.mount_named is not None or carrying is None or told.kind is not None:
+        return named_mount(measured.mount_named, told, end)
+    if told.points_to not in (None, carrying.mount):
+        return told
+    return named_mount(carrying.mount, told, end, say("as {part} has it", part=carrying.name))
+
+
 def resolve_wheel(job: Job, end: End, catalogue: Catalogue) -> ResolvedWheel:
     """One wheel of a job with everything the catalogue knows of its parts."""
     entered = job.wheel(end)
@@ -173,7 +183,7 @@ def resolve_wheel(job: Job, end: End, catalogue: Catalogue) -> ResolvedWheel:
     )
     adapter = catalogue.adapters.get(entered.adapter_id or "")
     told = tell_mount(measured.mount_spacing_mm, measured.bolt_direction, end)
-    mount = named_mount(measured.mount_named, told, end)
+    mount = _mount_of(measured, told, end, carrying)
     native = _native_of(measured, end, mount.kind, on_it.rotor, adapter)
     return ResolvedWheel(
         end=end,

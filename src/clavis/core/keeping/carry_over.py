@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from clavis.core.dates import as_date, years_before
+from clavis.core.errors import ClavisError
 from clavis.core.evaluation.wear import YearOfWear
 from clavis.core.job.document import Complaint, Job
 from clavis.core.job.renewal import Renewal, Renewals
@@ -17,6 +18,7 @@ from clavis.core.parts.models import Pad, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.friction import PadState
 from clavis.core.records import next_id
+from clavis.core.sentences import say
 
 TRACKED = (
     Renewal.PAD, Renewal.ROTOR, Renewal.CALIPER, Renewal.LEVER, Renewal.ADAPTER, Renewal.BOLTS, Renewal.HOSE,
@@ -188,6 +190,34 @@ def _new_life(bike: KeptBike, end: End, what: Renewal, told: dict[str, Any], vis
         renewal=what, why=why[:300], who=visit.who, visit=visit.name,
     )  # fmt: skip
     return _with(bike, entries=(*bike.entries, entry))
+
+
+class FittingError(ClavisError):
+    """A part that cannot have been fitted then."""
+
+
+BY_HAND = (*FOUND, Renewal.HOSE, Renewal.BLEED)
+"""what may have been fitted without an order: by the rider, on the road, in another workshop"""
+
+
+def fitted_by_hand(
+    bike: KeptBike, end: End, what: Renewal, wheel: Wheel, catalogue: Catalogue, moment: Moment
+) -> KeptBike:
+    """The bike with one part that came without an order: what was there ends its life, and the log tells it under its
+    day. ``wheel`` names the part, or the filling. Raises FittingError where it would have come before what it
+    replaces."""
+    before = bike.on_it(end, what)
+    since = before.fitted if before is not None else None
+    if since is not None and moment.day < since.day:
+        raise FittingError(say("What it replaces was fitted on {day}: that is later.", day=since.day))
+    if since is not None and moment.km is not None and since.km is not None and moment.km < since.km:
+        raise FittingError(say("What it replaces was fitted at {km:.0}: that is further.", km=since.km))
+    told = _described(wheel, what, catalogue, WearPerKm())
+    if before is not None and before.part_id is not None and before.part_id == told["part_id"]:
+        known = ("expected_mm_per_km", "rotor_mm_per_km")
+        told |= {name: getattr(before, name) for name in known if name in told}  # the model said it of the same part
+    visit = VisitNote(f"day-{moment.day}", None, moment.day, moment.who, moment.km)
+    return _new_life(bike, end, what, told, visit, moment.why)
 
 
 def without_visit(bike: KeptBike, name: str) -> KeptBike:

@@ -15,9 +15,11 @@ from clavis.core.sentences import Words, say
 
 SAME_ON_BOTH = (
     "fitted_brake", "rotor_id", "caliper_id", "lever_id", "pad_id", "hub_there", "hub", "fluid_id", "fluid_grade",
-    "fluid_age_y", "fluid_boils_c", "rotor_instrument", "spacing_tool", "line_runs",
+    "fluid_age_y", "fluid_boils_c", "rotor_instrument", "rotor_minimum_mm", "spacing_tool", "line_runs",
 )  # fmt: skip
 """what is commonly alike on both wheels; mounts, axles, adapters and readings are each wheel's own"""
+OF_THE_MODEL = {"rotor_minimum_mm": "rotor_id"}
+"""what is marked on a part goes along where the same part is on the other wheel"""
 
 
 def copied_wheel(job: Job, source: End) -> dict[str, Any]:
@@ -25,11 +27,15 @@ def copied_wheel(job: Job, source: End) -> dict[str, Any]:
     target = End.REAR if source is End.FRONT else End.FRONT
     had, other = job.wheel(source), job.wheel(target)
     blank = Wheel()
-    return {
+    copied = {
         name: getattr(had, name)
         for name in SAME_ON_BOTH
         if getattr(other, name) == getattr(blank, name) and getattr(had, name) != getattr(blank, name)
     }
+    for name, part in OF_THE_MODEL.items():
+        if copied.get(part, getattr(other, part)) != getattr(had, part):
+            copied.pop(name, None)
+    return copied
 
 
 NOT_OF_ANOTHER = (

@@ -132,8 +132,8 @@ class MountTelling:
     lacks: Sentence = NOTHING
     points_to: "MountKind | None" = None
     """what the one piece of evidence says where the other lacks"""
-    by_name: bool = False
-    """it was named by its picture, and nothing was measured that proves it"""
+    by_name: Sentence = NOTHING
+    """who names it, where nothing was measured that proves it"""
 
     @property
     def why_not(self) -> Sentence:
@@ -181,7 +181,10 @@ def tell_mount(spacing_mm: float | None, direction: BoltDirection | None, end: E
     return MountTelling(by_spacing)
 
 
-def named_mount(named: MountKind | None, told: MountTelling, end: End) -> MountTelling:
+BY_PICTURE = say("named by its picture")
+
+
+def named_mount(named: MountKind | None, told: MountTelling, end: End, by: Sentence = BY_PICTURE) -> MountTelling:
     """What a name makes of what was measured: it stands until that tells the mount, and is proved by it, or wrong."""
     if named is None or told.conflict:
         return told
@@ -191,7 +194,7 @@ def named_mount(named: MountKind | None, told: MountTelling, end: End) -> MountT
     if measured is not None and measured is not named:
         words = "named {named}, measured {measured}: one of the two is wrong"
         return MountTelling(None, conflict=say(words, named=named, measured=measured))
-    return told if told.kind else MountTelling(named, by_name=True)
+    return told if told.kind else MountTelling(named, by_name=by)
 
 
 ADAPTER_WORDS: dict[AdapterKind, str] = {

@@ -490,8 +490,8 @@ def _wheels() -> Iterator[dict[str, Any]]:
         }
 
 
-# mount, native, axle of a fork, axle of a frame
-_CARRYING: tuple[tuple[MountKind, float | None, Axle], ...] = (
+# mount, native, axle
+_FORKS: tuple[tuple[MountKind, float | None, Axle], ...] = (
     (MountKind.POST, 160, Axle.MM15),
     (MountKind.POST, 180, Axle.MM15),
     (MountKind.POST, 203, Axle.MM20),
@@ -499,24 +499,31 @@ _CARRYING: tuple[tuple[MountKind, float | None, Axle], ...] = (
     (MountKind.FLAT_FRONT, 140, Axle.MM12),
     (MountKind.FLAT_FRONT, 160, Axle.MM12),
 )
+_FRAMES: tuple[tuple[MountKind, float | None, Axle], ...] = (
+    (MountKind.POST, 140, Axle.MM12),
+    (MountKind.POST, 160, Axle.MM12),
+    (MountKind.POST, 180, Axle.MM12),
+    (MountKind.IS, None, Axle.QUICK_RELEASE),
+    (MountKind.FLAT_REAR, 140, Axle.MM12),
+)
 
 
-def _forks() -> Iterator[dict[str, Any]]:
-    for mount, native, axle in _CARRYING:
-        row = MOUNT_ROWS[mount]
-        sized = f", native {_size(native)}" if native is not None else ""
-        steel = mount is MountKind.IS
-        yield {
-            "kind": "fork",
-            "id": f"{SHELF}fork-{mount.value.replace('_', '-')}{f'-{_size(native)}' if native else ''}",
-            "model": f"fork, {row.words.removesuffix(', fork')}{sized}",
-            "mount": mount,
-            "native_mm": native,
-            "axle": axle,
-            "thread_material": ThreadMaterial.STEEL if steel else ThreadMaterial.LIGHT_ALLOY,
-            "mass_g": 1150 if steel else 1900,
-            "price": 140 if steel else 360,
-        }
+def _carrying() -> Iterator[dict[str, Any]]:
+    for kind, rows in (("fork", _FORKS), ("frame", _FRAMES)):
+        for mount, native, axle in rows:
+            row, steel = MOUNT_ROWS[mount], mount is MountKind.IS
+            sized = f", native {_size(native)}" if native is not None else ""
+            yield {
+                "kind": kind,
+                "id": f"{SHELF}{kind}-{mount.value.replace('_', '-')}{f'-{_size(native)}' if native else ''}",
+                "model": f"{kind}, {row.words.removesuffix(f', {kind}')}{sized}",
+                "mount": mount,
+                "native_mm": native,
+                "axle": axle,
+                "thread_material": ThreadMaterial.STEEL if steel else ThreadMaterial.LIGHT_ALLOY,
+                "mass_g": (1150 if steel else 1900) if kind == "fork" else 2300,
+                "price": (140 if steel else 360) if kind == "fork" else 600,
+            }
 
 
 @lru_cache(maxsize=1)
@@ -530,7 +537,7 @@ def standard_shelf() -> tuple[AnyPart, ...]:
         *_pads(),
         *_adapters(),
         *_wheels(),
-        *_forks(),
+        *_carrying(),
         *_line_parts(),
     ]
     stand_ins = [*_calipers(Figures.STAND_IN), *_levers(Figures.STAND_IN)]

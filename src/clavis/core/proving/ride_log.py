@@ -272,7 +272,7 @@ def _asked(share: float | None, heat: float | None) -> Words:
     if share is None or heat is None or abs(share - heat) <= AGREE_RATIO:
         return NOTHING
     if abs(share - (1 - heat)) < abs(share - heat) - AGREE_RATIO / 2:
-        question = "are the temperature sensors exchanged?"
+        question = "are the temperature sensors swapped?"
     else:
         question = "which of them is right?"
     words = "the brakes say {share_pct:.0} at the front, the rotors {heat_pct:.0}: {question}"

@@ -90,7 +90,7 @@ SUSPECT_WORDS: Mapping[Suspect, str] = {
     Suspect.RISES: "{end}, {after_s:.0} after the stop: {by_k:.0} hotter than before; another spot, the other wheel, or a wrong "
                    "time",
     Suspect.ODD_ONE: "{end}, {after_s:.0} after the stop: without this one the others are one decay; another spot, or a wrong time",
-    Suspect.SWAPPED: "with front and rear exchanged the readings are one decay each: were the wheels written the wrong way round?",
+    Suspect.SWAPPED: "with front and rear swapped the readings are one decay each: were the wheels written the wrong way round?",
     Suspect.SPOT: "a spot of {spot_mm:.0} on a track of {track_mm:.1}, {end}: it reads what is behind the rotor too, and too cold; "
                   "go nearer, or use a smaller one",
     Suspect.SURFACE: "the readings fall together otherwise than a rotor does: the paint burnt off, the spot larger than the track, "

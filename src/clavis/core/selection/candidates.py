@@ -39,12 +39,13 @@ from clavis.core.job.document import Job, School, Wish
 from clavis.core.job.renewal import NONE, Renewal, Renewals
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.fluids import Fluid
-from clavis.core.parts.models import AnyPart, Axis, Brake
+from clavis.core.parts.models import AnyPart, Axis, Brake, Rotor
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import one
 from clavis.core.physics.descent import BrakeLoad, HeatSteps, heat_steps
 from clavis.core.physics.forces import BrakeLine, Feel, feel_of
 from clavis.core.physics.heat import BoilingPoint, Node, PeakTable, peaks_of
+from clavis.core.selection.rotor_steps import beyond
 from clavis.core.selection.schools import HEAT_MARGINS, Candidate, Standing, quiet_score, row_of_school, unwished
 from clavis.core.selection.sieve import Sieve, sieve
 from clavis.core.sentences import NOTHING, Words
@@ -517,15 +518,17 @@ def in_step_order(mounting: Mounting, axis: Axis, present: object = None) -> lis
 
 def stepped(mounting: Mounting, axis: Axis, current: Brake, by: int) -> Stepped:
     """From the present part one up (``by`` 1) or down (−1) to the next that goes with the rest of the ``current``
-    brake. What does not go is skipped, and told."""
+    brake: of rotors the next size, in the make that is most like the present one. What does not go is skipped, and
+    told."""
     present = current.of(axis)
     order = in_step_order(mounting, axis, present)
     if by == 0:
         return Stepped(present, 0, ())
     at = order.index(present) if present in order else (-1 if by > 0 else len(order))
+    on = order[at + 1 :] if by > 0 else order[: max(at, 0)][::-1]
     why: dict[str, Words] = {}
     skipped = 0
-    for part in order[at + 1 :] if by > 0 else reversed(order[: max(at, 0)]):
+    for part in beyond(present, order, by) if isinstance(present, Rotor) else on:
         refused = refusal_of(mounting, current.with_part(axis, part), axis)
         if not refused:
             return Stepped(part, skipped, tuple(why.values()))

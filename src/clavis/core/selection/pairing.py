@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from clavis.core.job.document import School
 from clavis.core.selection.candidates import Choice
+from clavis.core.selection.rotor_steps import size_of
 from clavis.core.selection.schools import Candidate, SchoolRow, Standing, row_of_school, together
 
 
@@ -13,15 +14,6 @@ class Pairing(StrEnum):
     BY_LOAD = "by load"
     FRONT_LARGER = "front one size larger"
     EQUAL = "equal sizes"
-
-
-# Sizes that practice takes for one: 200 and 203 are the same step, 183 and 185 an old 180.
-SIZES_MM: tuple[tuple[float, float], ...] = ((120, 150), (150, 172), (172, 192), (192, 212), (212, 261))
-
-
-def size_of(diameter_mm: float) -> int:
-    """The step on the ladder of rotor sizes: 140, 160, 180, 200 or 203, 220 or 223."""
-    return next(k for k, (low, high) in enumerate(SIZES_MM) if low <= diameter_mm < high)
 
 
 PAIRINGS: dict[Pairing, Callable[[int, int], bool]] = {

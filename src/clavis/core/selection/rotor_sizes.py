@@ -15,7 +15,7 @@ from clavis.core.parts.models import Axis, Rotor
 from clavis.core.parts.mounts import SAME_SIZE_MM, End
 from clavis.core.physics.heat import Node, equal_mass_thickness_mm
 from clavis.core.selection.candidates import refusal_of
-from clavis.core.selection.pairing import SIZES_MM, size_of
+from clavis.core.selection.rotor_steps import SIZES_MM, size_of, unlike
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.verdicts import Verdict
 
@@ -74,18 +74,6 @@ class SizeLadder:
     native_mm: float | None
 
 
-def _like(present: Rotor, rotor: Rotor) -> tuple[object, ...]:
-    """How unlike a rotor is, its size aside."""
-    return (
-        rotor.construction is not present.construction,
-        rotor.carrier_material is not present.carrier_material,
-        abs(rotor.thickness_mm - present.thickness_mm),
-        rotor.maker != present.maker,
-        rotor.price,
-        rotor.id,
-    )
-
-
 def _of_each_size(mounting: Mounting, setup: WheelSetup) -> list[Rotor]:
     """One rotor for each size, most like the present one, of those that go on this hub and under these pads."""
     by_size: dict[int, list[Rotor]] = {}
@@ -94,7 +82,7 @@ def _of_each_size(mounting: Mounting, setup: WheelSetup) -> list[Rotor]:
             continue
         by_size.setdefault(size_of(rotor.diameter_mm), []).append(rotor)
     by_size[size_of(setup.rotor.diameter_mm)] = [setup.rotor]
-    return [min(by_size[k], key=lambda r: _like(setup.rotor, r)) for k in range(len(SIZES_MM)) if k in by_size]
+    return [min(by_size[k], key=lambda r: unlike(setup.rotor, r)) for k in range(len(SIZES_MM)) if k in by_size]
 
 
 def sizes_of(job: Job, end: End, evaluation: Evaluation) -> SizeLadder | None:

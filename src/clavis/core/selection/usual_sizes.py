@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from clavis.core.job.document import Job, Use
 from clavis.core.parts.mounts import End
-from clavis.core.selection.pairing import size_of
+from clavis.core.selection.rotor_steps import size_of
 from clavis.core.selection.schools import Candidate
 from clavis.core.sentences import Words, say
 from clavis.core.verdicts import Verdict

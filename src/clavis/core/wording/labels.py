@@ -266,7 +266,7 @@ FIELDS: dict[str, str] = {
     "cleared": "Answered for",
     "typed": "As typed",
     "sign_off": "Sign-off",
-    "taken_back": "Sign-off taken back",
+    "taken_back": "Sign-off undone",
     "signed_off": "Sign-off",
     "renew": "New of the same",
     "complaint_words": "In the rider's words",

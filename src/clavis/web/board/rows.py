@@ -3,6 +3,7 @@ each reader's units."""
 
 from typing import Any
 
+from clavis.core.evaluation.conditions import FindingKind
 from clavis.core.evaluation.parts_list import over_budget
 from clavis.core.sentences import Words, packed, say
 from clavis.core.verdicts import Verdict
@@ -18,8 +19,12 @@ _GRADE = {Verdict.FAILS: 1, Verdict.UNKNOWN: 2, Verdict.TIGHT: 3, Verdict.HOLDS:
 NOTHING_SHOWN: dict[str, Any] = {
     "problem": "", "rider": "", "complaint": "", "fitted": "", "fitted_words": "", "stop": "", "waits": [],
     "proposed": "", "proposed_words": "", "price": None, "over": 0.0, "signed": "", "signed_words": "",
+    "found": [],
 }  # fmt: skip
 """every place of a row; one that was not worked out yet has nothing in them"""
+TOLD_LATER = frozenset({FindingKind.STOP, FindingKind.REPLACE})
+"""what a bike's book tells of a job years after: what was unsafe, and what had to be replaced"""
+MOST_FOUND = 4
 UNSAFE = 0
 """before every verdict"""
 
@@ -35,7 +40,7 @@ def grade_of(b: Bench) -> int:
 
 def shown_of(b: Bench) -> dict[str, Any]:
     """A row of the board as plain data."""
-    head = b.head
+    head, told = b.head, [f for f in b.findings if f.kind in TOLD_LATER][:MOST_FOUND]
     shown = NOTHING_SHOWN | {
         "rider": _kept(head.rider),
         "complaint": _kept(head.complaint),
@@ -43,6 +48,7 @@ def shown_of(b: Bench) -> dict[str, Any]:
         "fitted_words": _kept(head.fitted_words),
         "stop": _kept(say("{end}, {about}", end=b.stops[0].end, about=b.stops[0].about)) if b.stops else "",
         "waits": _waits(b),
+        "found": [_kept(say("{end}, {about}: {reason}", end=f.end, about=f.about, reason=f.reason)) for f in told],
     }
     if b.has_proposal:
         shown["proposed"] = (head.setup.verdict if head.setup else Verdict.UNKNOWN).value

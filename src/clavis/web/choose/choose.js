@@ -57,7 +57,8 @@
   };
   const choose = (input, option) => {
     close(input);
-    send(input, input.dataset.swap, { axis: input.dataset.axis, part_id: option.dataset.part });
+    if (option.dataset.quick) htmx.ajax("GET", option.dataset.quick, { source: "#main", target: "#why" });
+    else send(input, input.dataset.swap, { axis: input.dataset.axis, part_id: option.dataset.part });
   };
 
   document.addEventListener("focusin", (event) => {

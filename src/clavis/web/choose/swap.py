@@ -66,7 +66,8 @@ def offers(v: VisitDep, end: End, axis: Axis, typed: Annotated[str, Query(max_le
     """What can be put on a place of the sheet, found by typing."""
     found, more = offers_of(v.bench, end, axis, typed)
     fitted = v.bench.evaluation.place_for(end).wheel.on_it.of(axis)
-    return v.piece("choose/offers.html", offers=found, more=more, fitted=fitted, axis=axis)
+    adds = f"/jobs/{v.job_id}/quick/proposal.{end.value}.{axis.value}_id"
+    return v.piece("choose/offers.html", offers=found, more=more, fitted=fitted, axis=axis, adds=adds)
 
 
 def _picked(pick: Pick, fitted: Brake, brake: Brake, axes: Sequence[Axis]) -> dict[str, object]:

@@ -45,6 +45,6 @@ def reply(c: ChangeDep, key: str, value: Annotated[Reply | None, Form()] = None)
     if question is None:
         raise HTTPException(404, "There is no such question.")
     now = c.keep(f"replies.{key}", value.value if value else None)
-    said = choice_word(value) if value else "taken back"
+    said = choice_word(value) if value else "no answer"
     because = say("{words}: {said}", words=question.words, said=said)
     return c.answered(now, Room.GUIDE, {"moved": moves(c.bench.guide, now.guide), "because": because})

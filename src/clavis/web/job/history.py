@@ -62,11 +62,11 @@ def undo(c: ChangeDep, anybodys: Annotated[str, Form(max_length=3)] = "") -> Res
         return c.piece("job/undo_others.html", 409, who=error.step.who, words=words)
     except jobs.RefusedError as error:
         c.session.rollback()
-        raise HTTPException(409, f"This cannot be taken back by itself: {c.reading.told(error.said)}") from None
+        raise HTTPException(409, f"This cannot be undone by itself: {c.reading.told(error.said)}") from None
     if row is None:
-        return _back(c, "there is nothing to take back")
+        return _back(c, "there is nothing to undo")
     whose = f", {row.who}’s" if row.who != c.author.who else ""
-    return _back(c, say("taken back{whose}: {what}", whose=whose, what=step_words(row, c.bench.catalogue)))
+    return _back(c, say("undone{whose}: {what}", whose=whose, what=step_words(row, c.bench.catalogue)))
 
 
 @router.post("/jobs/{job_id}/redo")

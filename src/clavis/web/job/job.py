@@ -7,6 +7,7 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
 from clavis.core.job.maker_data import blanks_of
+from clavis.core.job.places import place_of
 from clavis.core.parts.mounts import End
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
@@ -72,7 +73,7 @@ def change_field(
         shown = field_view(theirs.job, path, theirs.catalogue, c.system)
         view = with_error(shown, value, error.said, shown.text or "nothing")
         return c.piece("shell/_field.html", 409, view=view, b=theirs, bare=bare)
-    stated = [name for name in beside if name != "read_by"]
+    stated = [name for name in beside if name != "read_by" and place_of(name) is place_of(path)]
     followers = [*fields_of(room), *(f"{path.partition('.')[0]}.{name}" for name in stated)]
     anew = c.field(now, path, oob=False, bare=bare) + _followers(c, now, path, followers)
     return HTMLResponse(anew + c.followed(now, room))

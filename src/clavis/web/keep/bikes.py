@@ -166,7 +166,8 @@ def act_at_bike(at: AtBikeDep, author: AuthorDep, form: FormDep) -> ActAtBike:
 ActDep = Annotated[ActAtBike, Depends(act_at_bike)]
 
 
-def _with_odometer(bike: KeptBike, day: str, km: float | None, who: str) -> KeptBike:
+def with_odometer(bike: KeptBike, day: str, km: float | None, who: str) -> KeptBike:
+    """The bike with its odometer as it was read on a day, where it was."""
     if km is None or any(r.day == day and r.km == km for r in bike.odometer):
         return bike
     row = OdometerReading(id=next_id("odo-", (r.id for r in bike.odometer)), day=day, km=km, who=who)
@@ -202,7 +203,7 @@ def read_parts(c: ActDep) -> Response:
         for row in rows:
             read = WearReading(id=next_id("read-", (r.id for r in bike.readings)), **row)
             bike = bike.model_copy(update={"readings": (*bike.readings, read)})
-        return _with_odometer(bike, day, km, who)
+        return with_odometer(bike, day, km, who)
 
     told = ([f"{len(rows)} read"] if rows else []) + (["odometer"] if km is not None else [])
     return c.done(act, "readings: " + ", ".join(told))
@@ -232,7 +233,7 @@ def write_entry(c: ActDep) -> Response:
         return c.refused(error.said)
     except ValidationError as error:
         return c.refused(describe(error.errors()[0]))
-    return c.done(lambda bike: _with_odometer(written(bike, entry, complaint), day, km, c.author.who), f"entry: {what}")
+    return c.done(lambda bike: with_odometer(written(bike, entry, complaint), day, km, c.author.who), f"entry: {what}")
 
 
 @router.post("/bikes/{bike_id}/tightened/{end}")

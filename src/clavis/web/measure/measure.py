@@ -9,9 +9,9 @@ from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import SetupName
-from clavis.core.inspection.walk import place_states, readings_at
+from clavis.core.inspection.walk import entered, place_states, readings_at
 from clavis.core.job.document import Proposal
-from clavis.core.job.places import FIELDS_AT, Place, place_of
+from clavis.core.job.places import FIELDS_AT, FIRST_AT, Place, place_of
 from clavis.core.job.wheel import MOST_ROTOR_POINTS, ROTOR_POINTS, Instrument, Wheel
 from clavis.core.parts.mounts import MOUNT_ROWS, End
 from clavis.core.physics.heat import WITNESS_DOUBT_K, WITNESSES
@@ -72,6 +72,13 @@ def _place(b: Bench) -> Place:
     return place_of(at) if at else Place.MOUNT
 
 
+def _opened(b: Bench, end: End, place: Place) -> tuple[str, ...]:
+    """The folded readings of a place that are entered, or that were asked for: what was read is never hidden."""
+    wheel, asked = b.job.wheel(end), b.asked.get("at", "").rpartition(".")[2]
+    folded = (field for field in FIELDS_AT[place] if field not in FIRST_AT[place])
+    return tuple(field for field in folded if field == asked or entered(wheel, field))
+
+
 def walk(b: Bench, place: Place) -> dict[str, Any]:
     """What the walk shows at one place."""
     cases = b.evaluation.cases[SetupName.FITTED]
@@ -80,7 +87,9 @@ def walk(b: Bench, place: Place) -> dict[str, Any]:
     at = order.index(place)
     return {
         "place": place,
-        "fields": FIELDS_AT[place],
+        "first": FIRST_AT[place],
+        "more": tuple(field for field in FIELDS_AT[place] if field not in FIRST_AT[place]),
+        "opened": {end: _opened(b, end, place) for end in End},
         "states": place_states((b.job.wheel(end) for end in End), b.findings),
         "wheels": {end: case.wheel for end, case in cases.items()},
         "said": {end: readings_at(place, case, results.get(end)) for end, case in cases.items()},

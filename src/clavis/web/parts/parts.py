@@ -24,9 +24,10 @@ from clavis.formats import parts_file
 from clavis.store import board, jobs
 from clavis.store import catalogue as shelf
 from clavis.store import shelf as stock_room
+from clavis.web.parts.supplier import columns_form
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
-from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep
+from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep, name_of
 from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
@@ -352,12 +353,19 @@ def dry_run(
     request: Request, session: SessionDep, reading: ReaderDep, file: UploadFile, kind: Kind = "rotor"
 ) -> Response:
     """What a file would change, and every bad row; nothing is kept."""
-    name = (file.filename or "file")[:60]
+    name = name_of(file, "file")
     try:
+        asked = columns_form(request, reading, name, kind if kind in PARTS else "rotor", file.file.read())
+        if asked is not None:
+            return asked
+        file.file.seek(0)
         found = _plan(session, file, kind)
     except ClavisError as error:
         return message(f"{name}: {reading.told(error.said)}", 422)
-    return render(request, reading, "parts/parts_plan.html", plan=found, name=name, labels=PART_FIELDS)
+    return render(
+        request, reading, "parts/parts_plan.html", plan=found, name=name, labels=PART_FIELDS, take="/parts/take",
+        include="#parts-form",
+    )  # fmt: skip
 
 
 @router.post("/parts/take")

@@ -47,6 +47,8 @@ class FieldView:
     hint: str = ""
     error: Words = NOTHING
     theirs: str = ""
+    adds: str = ""
+    """the kind of part that can be added in passing where the list has not got it"""
     source: Words = NOTHING
     """where a reading came from that no hand typed, or a value that stands in"""
 

@@ -13,6 +13,7 @@ from clavis.core.job.resolved_wheel import ResolvedWheel, resolve_wheel
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart
 from clavis.core.parts.mounts import End
+from clavis.core.parts.quick_part import QUICK
 from clavis.core.sentences import NOTHING
 from clavis.core.units import System
 from clavis.core.wording.labels import field_word, part_words
@@ -50,13 +51,13 @@ def _part_options(
     rows.sort(key=lambda p: (p.diameter_mm, p.name) if p.kind == "rotor" else (0.0, p.name))
     words = NOTHING if wheel is None else likely_words(wheel, kind)
     if wheel is None or not words:
-        return tuple(Option(p.id, _part_label(p)) for p in rows)
+        return tuple(Option(p.id, part_label(p)) for p in rows)
     parted = [(p, likely(wheel, p)) for p in rows]
     parted.sort(key=lambda row: not row[1])
-    return tuple(Option(p.id, _part_label(p), words if goes else OTHERS) for p, goes in parted)
+    return tuple(Option(p.id, part_label(p), words if goes else OTHERS) for p, goes in parted)
 
 
-def _part_label(part: AnyPart) -> str:
+def part_label(part: AnyPart) -> str:
     return ", ".join(filter(None, (part.name, part_words(part))))
 
 
@@ -88,7 +89,9 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> Fie
         end = path.partition(".")[0]
         wheel = resolve_wheel(job, End(end), catalogue) if end in {e.value for e in End} else None
         options = _part_options(kind, catalogue, value, wheel)
-        return FieldView(path, label, "part", value or "", options=options, placeholder=_placeholder(path, spec))
+        adds = kind if kind in QUICK else ""
+        placeholder = _placeholder(path, spec)
+        return FieldView(path, label, "part", value or "", options=options, placeholder=placeholder, adds=adds)
     empty, default = _placeholder(path, spec), None
     if spec.kind == "number" and value is None:
         default = default_of(job, path)

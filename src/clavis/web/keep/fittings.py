@@ -1,0 +1,73 @@
+"""A part that came on a bike without an order: by its rider, on the road, in another workshop. Its form is sent for
+when it is wanted: it lists the whole catalogue."""
+
+from fastapi import APIRouter
+from starlette.responses import Response
+
+from clavis.core.errors import QuantityError
+from clavis.core.job.renewal import Renewal
+from clavis.core.job.wheel import Wheel
+from clavis.core.keeping.bike import KeptBike, Moment
+from clavis.core.keeping.carry_over import BY_HAND, FOUND, FittingError, fitted_by_hand
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.fluids import FLUID_GRADES
+from clavis.core.parts.mounts import End
+from clavis.core.wording.labels import choice_word
+from clavis.web.keep.bikes import ActDep, AtBikeDep, with_odometer
+from clavis.web.shell.bench import catalogue_of
+from clavis.web.shell.form_fields import Option
+from clavis.web.shell.job_fields import part_label
+from clavis.web.shell.templates import render
+
+router = APIRouter()
+
+
+def offered(catalogue: Catalogue) -> tuple[Option, ...]:
+    """What may have come on a wheel, by kind: parts of the catalogue, a new line, fresh fluid."""
+    found = [
+        Option(f"{what.value}:{part.id}", part_label(part), choice_word(what))
+        for what in FOUND
+        for part in sorted(catalogue.of_kind(what.value).values(), key=lambda p: p.name)
+        if not part.retired
+    ]
+    found.append(Option(f"{Renewal.HOSE.value}:", "new hose, or cable and housing", choice_word(Renewal.HOSE)))
+    fluid = choice_word(Renewal.BLEED)
+    return (*found, *(Option(f"{Renewal.BLEED.value}:{key}", row.words, fluid) for key, row in FLUID_GRADES.items()))
+
+
+def _as_wheel(what: Renewal, name: str, catalogue: Catalogue) -> Wheel | None:
+    """A wheel that has the part, or the filling; None where nobody knows it."""
+    if what is Renewal.HOSE:
+        return Wheel()
+    if what is Renewal.BLEED:
+        return Wheel(fluid_grade=name) if name in FLUID_GRADES else None
+    return Wheel.model_validate({f"{what.value}_id": name}) if name in catalogue.of_kind(what.value) else None
+
+
+@router.get("/bikes/{bike_id}/fitting")
+def form(at: AtBikeDep) -> Response:
+    catalogue, _ = catalogue_of(at.request, at.session)
+    return render(at.request, at.reading, "keep/fitting.html", offered=offered(catalogue), bike_id=at.opened.id,
+                  today=at.book.today)  # fmt: skip
+
+
+@router.post("/bikes/{bike_id}/fittings")
+def fit_by_hand(c: ActDep) -> Response:
+    """One part came on a wheel; what it replaced is off."""
+    catalogue, _ = catalogue_of(c.request, c.session)
+    end, (kind, _, name) = c.typed.choice("end", End), c.typed.text("part").partition(":")
+    what = next((w for w in BY_HAND if w.value == kind), None)
+    wheel = _as_wheel(what, name, catalogue) if what is not None else None
+    if end is None or what is None or wheel is None:
+        return c.refused("Say which wheel, and which part of the list came on it.")
+    try:
+        day, km = c.typed.day(), c.typed.km()
+        moment = Moment(day=day, km=km, who=c.author.who, why=c.typed.text("why")[:300])
+        fitted_by_hand(c.opened.bike, end, what, wheel, catalogue, moment)
+    except (QuantityError, FittingError) as error:
+        return c.refused(error.said)
+
+    def act(bike: KeptBike) -> KeptBike:
+        return with_odometer(fitted_by_hand(bike, end, what, wheel, catalogue, moment), day, km, c.author.who)
+
+    return c.done(act, f"{end.value} {choice_word(what)} fitted without an order")
