@@ -117,7 +117,7 @@ def test_the_board_follows_a_change_and_undo_says_what_it_takes_back(page: Page,
     page.goto(demo + "/jobs/7/measure?place=rotor")
     expect(page.locator("[data-undo]")).to_have_attribute("title", re.compile("front: cracks: .* → yes"))
     pressed(page, "u")
-    expect(page.locator("#others")).to_contain_text("Taken back: front: cracks")
+    expect(page.locator("#others")).to_contain_text("Undone: front: cracks")
     page.locator("[data-redo]").click()
     expect(page.locator("#others")).to_contain_text("Done again: front: cracks")
     page.goto(demo + "/")

@@ -35,8 +35,8 @@ def test_undo_says_what_it_took_back_and_offers_redo(client: TestClient) -> None
     field(client, TANDEM, "rider.mass_kg", "82.5")
     assert press(client, "undo").headers["hx-redirect"] == f"/jobs/{TANDEM}/measure"
     page = client.get(f"/jobs/{TANDEM}/measure")
-    assert "Taken back: Rider's mass" in told(page).replace("\xa0", " ") and "data-redo" in page.text
-    assert "Taken back" not in told_at(client, f"/jobs/{TANDEM}/measure")  # said once
+    assert "Undone: Rider's mass" in told(page).replace("\xa0", " ") and "data-redo" in page.text
+    assert "Undone" not in told_at(client, f"/jobs/{TANDEM}/measure")  # said once
     assert press(client, "redo").status_code == 200
     assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 82.5
     assert "data-redo" not in client.get(f"/jobs/{TANDEM}/measure").text
@@ -51,7 +51,7 @@ def test_the_button_says_whose_step_it_would_take_back_and_asks(client: TestClie
     assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] == 77
     assert press(client, "undo", anybodys="on").status_code == 200
     assert exported(client, TANDEM)["job"]["rider"]["mass_kg"] != 77
-    assert "Taken back, Rolf’s:" in told_at(client, f"/jobs/{TANDEM}/measure")
+    assert "Undone, Rolf’s:" in told_at(client, f"/jobs/{TANDEM}/measure")
 
 
 def test_any_moment_comes_back(client: TestClient) -> None:

@@ -33,6 +33,7 @@ from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.errors import answer_errors
 from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
+from clavis.web.user_guide import user_guide
 
 WEB = Path(__file__).parent
 ROOMS = (
@@ -41,6 +42,7 @@ ROOMS = (
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
     *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs),
+    *(user_guide,),
     *(keep, bikes, fittings, due, files, persons, fleet),
 )
 """every module that answers requests"""

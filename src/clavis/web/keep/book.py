@@ -216,7 +216,7 @@ def _visits(opened: bikes.OpenedBike) -> tuple[VisitBox, ...]:
 def weekly_words(weekly: WeeklyDistance | None) -> Words:
     """What is known of the week, and from what."""
     if weekly is None:
-        return "not known: say it, or read the odometer three times over eight weeks; until then there are no dates"
+        return "how far it goes in a week is not known: say it, or read the odometer three times over eight weeks"
     words = "{week_km:.0} a week, as stated" if weekly.stated else "{week_km:.0} a week, by the odometer"
     return say(words, week_km=weekly.km)
 

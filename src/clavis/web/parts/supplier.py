@@ -104,7 +104,8 @@ def choices_of(kind: str, headings: Sequence[str], system: System) -> list[Colum
         if guess is not None:
             taken.add(guess)
         row = units.KINDS.get(spec.quantity) if spec.kind == "number" else None
-        signs = () if row is None else tuple(dict.fromkeys(u.sign for u in (row.unit(system), row.metric, *row.others)))
+        offered = () if row is None else (row.unit(system), row.metric, *row.others)
+        signs = tuple(dict.fromkeys(u.sign for u in offered if u.sign))
         found.append(
             ColumnChoice(spec.name, PART_FIELDS[spec.name], spec.name in needed, guess, signs, spec.options)
         )  # fmt: skip

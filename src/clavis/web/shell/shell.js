@@ -103,6 +103,7 @@
       /^\w$/.test(event.key) && $(`.stations a[data-key="${event.key}"], .views a[data-view-key="${event.key}"]`);
     if (there) go(there.href);
     else if (event.key === "?") go("/keys");
+    else if (event.key === "h") go($("[data-help]").href);
     else if (event.key === "b") go("/");
     else if (event.key === "/") {
       const box = $("[data-search]");

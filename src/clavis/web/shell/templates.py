@@ -16,8 +16,10 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.heat import Node
 from clavis.core.sentences import Sentence, Words, unpacked
 from clavis.core.units import System
+from clavis.core.wording.glossary import TERMS, term_of
 from clavis.core.wording.labels import END_WORDS, choice_word, field_word, place_word, value_word
 from clavis.core.wording.sentences import render as render_words
+from clavis.web.shell.help_pages import help_of
 from clavis.web.shell.readers import Reader
 from clavis.web.shell.rooms import Station, address_of
 from clavis.web.shell.settings import Settings
@@ -57,6 +59,9 @@ def _environment() -> Environment:
         Node=Node,
         Station=Station,
         address_of=address_of,
+        help_of=help_of,
+        term_of=term_of,
+        TERMS=TERMS,
         END_WORDS=END_WORDS,
         SHAPES=verdicts.SHAPES,
         MEANINGS=verdicts.MEANINGS,
