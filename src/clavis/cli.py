@@ -15,6 +15,8 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from pydantic import BaseModel
 
+from clavis import __version__
+
 if TYPE_CHECKING:
     pass
 
@@ -22,6 +24,23 @@ if TYPE_CHECKING:
     from clavis.instruments.line_server import Readings
 
 app = typer.Typer(help="Clavis: bicycle disc brakes, wheel by wheel.", no_args_is_help=True, add_completion=False)
+
+
+def _say_version(asked: bool) -> None:
+    if asked:
+        typer.echo(f"Clavis {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def common(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_say_version, is_eager=True, help="say which it is")
+    ] = False,
+) -> None:
+    """Clavis: bicycle disc brakes, wheel by wheel."""
+
+
 PortOption = Annotated[int, typer.Option(envvar="PORT", help="port to listen on")]
 DatabaseOption = Annotated[Path, typer.Option(envvar="CLAVIS_DATABASE", help="the SQLite file")]
 DEFAULT_DATABASE = Path("var/clavis.db")

@@ -120,5 +120,5 @@ def page(browser: Browser) -> Iterator[Page]:
     yield opened
     context.close()
     # a refused entry is an answer, not a fault; nor is a request that is not waited for any more
-    expected = r"(status of|Status Error Code) 4|^htmx:(afterRequest|sendAbort),|ERR_INTERNET_DISCONNECTED"
+    expected = r"(status of|Status Error Code) 4|^htmx:(afterRequest|sendAbort|sendError),|ERR_INTERNET_DISCONNECTED"
     assert [p for p in problems if not re.search(expected, p)] == []

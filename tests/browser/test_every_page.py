@@ -7,6 +7,10 @@ import axe_playwright_python
 import pytest
 from playwright.sync_api import Browser, Page
 
+from clavis.web.build.views import BuildView
+from clavis.web.choose.views import View
+from clavis.web.prove.views import ProveView
+
 pytestmark = pytest.mark.browser
 
 LOOKED = (Path(__file__).parent / "looked.js").read_text(encoding="utf-8")
@@ -19,12 +23,12 @@ TANDEM = 7
 HOUSE = (
     "/", "/?search=tandem", "/due", "/bikes", "/bikes/1", "/bikes/4", "/people/1", "/parts", "/parts?kind=adapter",
     "/parts?kind=fork", "/parts/line/u-two-22", "/parts/new/rotor", "/rides", "/rules", "/keys",
+    "/guide/choose", "/guide/glossary",
 )  # fmt: skip
 STATIONS = (
-    "intake", "guide", "ride", "fit", "special", "build", "work", "prove", "keep", "history", "compare", "papers/quote",
-    "papers/handover", "build?view=parts", "build?view=torques", "build?view=bedding", "prove?view=runs", "prove?view=heat",
-    "prove?view=log", "prove?view=calibration", "choose", "choose?view=moments", "choose?view=candidates",
-    "choose?view=tradeoff", "choose?view=ladder", "choose?view=refused", "choose?view=sizes", "choose?view=compounds",
+    "intake", "guide", "ride", "fit", "special", "work", "keep", "history", "compare", "papers/quote", "papers/handover",
+    *(f"build?view={view.value}" for view in BuildView), *(f"prove?view={view.value}" for view in ProveView),
+    *(f"choose?view={view.value}" for view in View if view is not View.COMPARE),
 )  # fmt: skip
 PLACES = tuple(f"measure?place={place}" for place in ("mount", "hub", "rotor", "pads", "caliper", "lever", "room"))
 OF_JOB = tuple(f"/jobs/{TANDEM}/{page}" for page in (*STATIONS, *PLACES))

@@ -192,3 +192,8 @@ def keep(session: Session, job_id: int, version: int, stamp: str, grade: int, sh
         .values(version=version, stamp=stamp, grade=grade, shown=shown)
     )
     session.commit()
+
+
+def newest(session: Session) -> int:
+    """The number of the newest job; 0 where there is none."""
+    return session.scalar(select(func.max(JobRow.id))) or 0

@@ -16,7 +16,7 @@ from starlette.staticfiles import StaticFiles
 
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import database
-from clavis.web.board import board
+from clavis.web.board import board, reader_choices
 from clavis.web.board.row_keeper import RowKeeper
 from clavis.web.build import build, papers, supply, work
 from clavis.web.choose import candidates, choose, compare, moments, sizes, swap
@@ -37,7 +37,7 @@ from clavis.web.user_guide import user_guide
 
 WEB = Path(__file__).parent
 ROOMS = (
-    *(board, parts, quick, supplier, rules, job, history, copies, why),
+    *(board, reader_choices, parts, quick, supplier, rules, job, history, copies, why),
     *(intake, guide, measure),
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),

@@ -4,13 +4,16 @@ term: pages, labels and the guide all read it here."""
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from clavis.core.parts.mounts import MOUNT_ROWS, MountKind
+from clavis.core.sentences import Words, say
+
 
 @dataclass(frozen=True, kw_only=True)
 class Term:
     """``fields`` are the last segments of the paths whose label it explains."""
 
     words: str
-    meaning: str
+    meaning: Words
     fields: tuple[str, ...] = ()
 
 
@@ -51,8 +54,11 @@ TERMS: Mapping[str, Term] = {
     ),
     "flat-mount": Term(
         words="flat mount",
-        meaning="A flat face on the fork leg, its threaded holes 70 mm apart, or on the chainstay, holes 34 mm apart and "
-        "bolted from below; the caliper lies on it.",
+        meaning=say(
+            "A flat face on the fork leg, its threaded holes {fork_mm:g} apart, or on the chainstay, holes {frame_mm:g} apart "
+            "and bolted from below; the caliper lies on it.",
+            fork_mm=MOUNT_ROWS[MountKind.FLAT_FRONT].spacing_mm, frame_mm=MOUNT_ROWS[MountKind.FLAT_REAR].spacing_mm,
+        ),
     ),
     "flip-plate": Term(
         words="flip plate",
@@ -79,7 +85,10 @@ TERMS: Mapping[str, Term] = {
     ),
     "international-standard": Term(
         words="international standard (IS)",
-        meaning="Two unthreaded tabs, holes 51 mm apart; the bolts run crosswise, parallel to the axle, into an adapter.",
+        meaning=say(
+            "Two unthreaded tabs, their holes {spacing_mm:g} apart; the bolts run crosswise, parallel to the axle, into an "
+            "adapter.", spacing_mm=MOUNT_ROWS[MountKind.IS].spacing_mm,
+        ),
     ),
     "largest-rotor": Term(
         words="largest rotor allowed", fields=("max_rotor_mm", "limit_source"),
@@ -110,8 +119,10 @@ TERMS: Mapping[str, Term] = {
     ),
     "post-mount": Term(
         words="post mount", fields=("mount_named", "mount_spacing_mm", "bolt_direction"),
-        meaning="Two posts of fork or frame with threaded holes 74.2 mm apart, middle to middle; the bolts run along the "
-        "posts.",
+        meaning=say(
+            "Two posts of fork or frame with threaded holes {spacing_mm:g} apart, middle to middle; the bolts run along the "
+            "posts.", spacing_mm=MOUNT_ROWS[MountKind.POST].spacing_mm,
+        ),
     ),
     "run-out": Term(
         words="run-out", fields=("rotor_runout_mm",),

@@ -1,16 +1,15 @@
-"""The board: all jobs on the bench, a new job, a job file read in; and the reader's name and units."""
+"""The board: all jobs on the bench, a new job, a job file read in."""
 
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from typing import Annotated, Any, Literal
-from urllib.parse import quote, urlencode
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core.job.document import HERE, Job, StayState
 from clavis.core.keeping.copies import copied_job
-from clavis.core.units import System
 from clavis.formats import job_file
 from clavis.store import board as board_rows
 from clavis.store import catalogue as shelf
@@ -19,12 +18,10 @@ from clavis.store.board import BoardQuery, SortBy
 from clavis.web.board.rows import NOTHING_SHOWN
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.job_fields import read_field
-from clavis.web.shell.readers import UNITS_COOKIE, WHO_COOKIE, AuthorDep, ReaderDep
+from clavis.web.shell.readers import AuthorDep, ReaderDep
 from clavis.web.shell.templates import render
 
 router = APIRouter()
-YEAR_S = 365 * 24 * 3600
-
 
 MOST_FOUND = 5
 """bikes, people and parts that are shown beside the jobs while one types"""
@@ -208,28 +205,3 @@ def import_job(
         text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
         return _page(request, session, reading, BoardAsked(), text, 422)
     return RedirectResponse(f"/jobs/{number}/choose", 303)
-
-
-@router.post("/who")
-def say_name(name: Annotated[str, Form(min_length=1, max_length=40)], back: Annotated[str, Form()] = "/") -> Response:
-    if not name.strip():
-        raise HTTPException(422, "A name has at least one letter.")
-    answer = RedirectResponse(_local(back), 303)
-    answer.set_cookie(WHO_COOKIE, quote(name.strip()), max_age=YEAR_S, samesite="strict")
-    return answer
-
-
-@router.post("/units")
-def choose_units(system: Annotated[System, Form()], back: Annotated[str, Form()] = "/") -> Response:
-    answer = RedirectResponse(_local(back), 303)
-    answer.set_cookie(UNITS_COOKIE, system.value, max_age=YEAR_S, samesite="strict")
-    return answer
-
-
-@router.get("/keys")
-def keys(request: Request, reading: ReaderDep) -> Response:
-    return render(request, reading, "shell/keys.html")
-
-
-def _local(path: str) -> str:
-    return path if path.startswith("/") and not path.startswith(("//", "/\\")) else "/"

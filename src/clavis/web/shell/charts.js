@@ -32,12 +32,13 @@
     c.stroke();
     c.font = `600 ${12 * devicePixelRatio}px Sofia`;
     c.textAlign = "right";
-    c.setLineDash([]);
-    c.strokeStyle = plate;
-    c.lineWidth = 4 * devicePixelRatio;
-    c.lineJoin = "round";
-    c.strokeText(text, u.bbox.left + u.bbox.width - 4, y - 4 * devicePixelRatio);
-    c.fillText(text, u.bbox.left + u.bbox.width - 4, y - 4 * devicePixelRatio);
+    // on a plate of its own: neither curve nor line runs through it
+    const right = u.bbox.left + u.bbox.width - 4 * devicePixelRatio,
+      wide = c.measureText(text).width + 8 * devicePixelRatio;
+    c.fillStyle = plate;
+    c.fillRect(right - wide + 4 * devicePixelRatio, y - 17 * devicePixelRatio, wide, 15 * devicePixelRatio);
+    c.fillStyle = ink;
+    c.fillText(text, right, y - 5 * devicePixelRatio);
     c.restore();
   };
   const drawCourse = (box, d) => {

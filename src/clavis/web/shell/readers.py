@@ -13,6 +13,7 @@ from clavis.core.wording.sentences import render as render_words
 from clavis.store import jobs
 
 WHO_COOKIE, UNITS_COOKIE, SAID_COOKIE = "clavis_who", "clavis_units", "clavis_said"
+KEYS_COOKIE, TOUR_COOKIE = "clavis_keys", "clavis_tour"
 
 
 @dataclass(frozen=True)
@@ -23,6 +24,10 @@ class Reader:
     system: System
     said: str = ""
     """what was done by the last request, to be said once on the page that follows it"""
+    letters: bool = True
+    """keys of a single letter or sign do something"""
+    tour: int = 0
+    """the step of the tour that is on; 0 where none is"""
 
     def told(self, words: Words) -> str:
         """Words in the reader's units."""
@@ -33,7 +38,9 @@ def reader(request: Request) -> Reader:
     chosen = request.cookies.get(UNITS_COOKIE, System.METRIC.value)
     system = System(chosen) if chosen in {s.value for s in System} else System.METRIC
     said = unquote(request.cookies.get(SAID_COOKIE, ""))[:200]
-    return Reader(unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), system, said)
+    who, step = unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), request.cookies.get(TOUR_COOKIE, "")
+    letters = request.cookies.get(KEYS_COOKIE) != "off"
+    return Reader(who, system, said, letters, int(step) if step in set("123456") else 0)
 
 
 ReaderDep = Annotated[Reader, Depends(reader)]

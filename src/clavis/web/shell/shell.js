@@ -96,6 +96,7 @@
     if (event.key === "Escape") $("#why").replaceChildren();
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.target.matches("input, select, textarea")) return;
+    if (document.body.dataset.keys === "off") return;
     const go = (address) => {
       window.location.href = address;
     };
@@ -114,6 +115,7 @@
     } else if (event.key === "p" && $("[data-pin]")) press($("[data-pin]"), "#pinned");
     else if (event.key === "n" || event.key === "p") $(`[data-go="${event.key}"]`)?.click();
     else if (event.key === "u") $("[data-undo]")?.click();
+    else if (event.key === "U") $("[data-redo]")?.click();
     else if (event.key === "f" || event.key === "r") {
       lane = event.key === "f" ? "front" : "rear";
       document.body.dataset.lane = lane;
@@ -145,7 +147,8 @@
     $("#notice").innerHTML = event.detail.xhr.responseText;
   });
   document.addEventListener("htmx:sendError", () => {
-    $("#notice").textContent = "Clavis does not answer. What you typed still stands here; try again.";
+    $("#notice").textContent =
+      "Clavis does not answer. What you typed still stands here and is sent again; press a button again.";
   });
   /* What a person opened stays open when its part of the page is drawn anew. */
   const opened = new Set();

@@ -23,6 +23,7 @@ from clavis.web.shell.help_pages import help_of
 from clavis.web.shell.readers import Reader
 from clavis.web.shell.rooms import Station, address_of
 from clavis.web.shell.settings import Settings
+from clavis.web.shell.tour_steps import TOUR, tour_of
 
 
 @pass_context
@@ -60,6 +61,8 @@ def _environment() -> Environment:
         Station=Station,
         address_of=address_of,
         help_of=help_of,
+        tour_of=tour_of,
+        tour_length=len(TOUR),
         term_of=term_of,
         TERMS=TERMS,
         END_WORDS=END_WORDS,

@@ -1,0 +1,150 @@
+/* Saving: what is on its way, what did not arrive and is sent again, and what was typed and not sent yet. */
+(() => {
+  "use strict";
+  const AGAIN_MS = 4000,
+    SHOWN_AFTER_MS = 250,
+    KEPT_MS = 7 * 24 * 3600 * 1000;
+  const $ = (selector) => document.querySelector(selector);
+  let pending = 0,
+    failed = false,
+    timer = 0;
+
+  const tell = (state, text) => {
+    const place = $("#saving");
+    if (!place || (place.dataset.state === state && place.textContent === text)) return;
+    place.dataset.state = state;
+    place.textContent = text;
+  };
+  const show = () => {
+    clearTimeout(timer);
+    if (failed || unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
+    else if (pending) timer = setTimeout(() => tell("saving", "saving …"), SHOWN_AFTER_MS);
+    else tell("saved", "saved");
+  };
+
+  /* What is kept in the browser: by job and field. A browser that keeps nothing loses nothing else by it. */
+  const kept = (name) => {
+    try {
+      return new Map(Object.entries(JSON.parse(localStorage.getItem(name) || "{}")));
+    } catch {
+      return new Map();
+    }
+  };
+  const keep = (name, map) => {
+    try {
+      localStorage.setItem(name, JSON.stringify(Object.fromEntries(map)));
+    } catch {
+      // full or forbidden: the page itself still holds what was typed
+    }
+  };
+  const UNSENT = "clavis-unsent",
+    DRAFTS = "clavis-drafts";
+  const unsent = kept(UNSENT),
+    drafts = kept(DRAFTS);
+  const job = () => $("[data-job]")?.dataset.job;
+  const keyOf = (field) => `${job()} ${field.dataset.field}`;
+  const isField = (el) => el?.matches?.("[data-field][hx-post$='/field']");
+
+  /* Typed, and not sent yet. */
+  document.addEventListener("focusin", ({ target }) => {
+    if (isField(target)) target.dataset.was = target.value;
+  });
+  document.addEventListener("input", ({ target }) => {
+    if (!isField(target) || target.type === "checkbox") return;
+    drafts.set(keyOf(target), { was: target.dataset.was ?? target.defaultValue, value: target.value, at: Date.now() });
+    keep(DRAFTS, drafts);
+  });
+  const dropDraft = (key) => {
+    if (drafts.delete(key)) keep(DRAFTS, drafts);
+  };
+  window.addEventListener("pagehide", () => {
+    const field = document.activeElement;
+    if (!isField(field) || field.dataset.was === undefined || field.value === field.dataset.was) return;
+    const body = new FormData($("#state"));
+    body.set("path", field.dataset.field);
+    body.set("value", field.value);
+    navigator.sendBeacon(field.getAttribute("hx-post"), body);
+  });
+  document.addEventListener("DOMContentLoaded", () => {
+    for (const [key, draft] of drafts) {
+      if (Date.now() - draft.at > KEPT_MS) drafts.delete(key);
+      const [number, path] = key.split(" ");
+      const field = number === job() && $(`[data-field="${CSS.escape(path)}"]`);
+      if (!field) continue;
+      drafts.delete(key);
+      // another value stands there since: it was sent as the page was left, or somebody else was there
+      if (field.value !== draft.was || field.value === draft.value) continue;
+      for (let box = field.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
+      field.value = draft.value;
+      field.dispatchEvent(new Event("change", { bubbles: true }));
+    }
+    keep(DRAFTS, drafts);
+    if (unsent.size) again();
+    show();
+  });
+
+  /* On its way. */
+  const posts = (detail) => detail.requestConfig?.verb === "post";
+  document.addEventListener("htmx:beforeSend", ({ detail }) => {
+    if (!posts(detail)) return;
+    pending += 1;
+    show();
+  });
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    if (!posts(detail)) return;
+    pending = Math.max(pending - 1, 0);
+    const { status } = detail.xhr,
+      field = detail.requestConfig.elt;
+    const lost = status === 0 || status === 503;
+    if (isField(field)) {
+      const key = keyOf(field);
+      if (lost) {
+        unsent.set(key, { address: detail.requestConfig.path, path: field.dataset.field, value: field.value });
+        setTimeout(again, AGAIN_MS);
+      } else {
+        unsent.delete(key);
+        dropDraft(key);
+      }
+      keep(UNSENT, unsent);
+    } else failed = lost;
+    show();
+  });
+
+  /* Sent again, one after the other: where the field is on this page it is changed once more, else it is sent as it was. */
+  const answers = async () => {
+    try {
+      return (await fetch("/alive", { cache: "no-store" })).ok;
+    } catch {
+      return false;
+    }
+  };
+  const sendFirst = async () => {
+    const first = unsent.entries().next().value;
+    if (!first || !(await answers())) return;
+    const [key, one] = first;
+    const field = key.split(" ")[0] === job() && $(`[data-field="${CSS.escape(one.path)}"]`);
+    unsent.delete(key);
+    keep(UNSENT, unsent);
+    if (field) {
+      // typed anew in the meantime: that is on its way by itself
+      if (field.value === one.value) field.dispatchEvent(new Event("change", { bubbles: true }));
+      return;
+    }
+    const body = new FormData();
+    for (const [name, value] of Object.entries({ path: one.path, value: one.value, room: "intake" }))
+      body.set(name, value);
+    const answer = await fetch(one.address, { method: "POST", body });
+    if (!answer.ok) $("#notice").textContent = `What was typed without a network could not be saved: ${one.value}`;
+    await sendFirst();
+  };
+  let trying = false;
+  const again = async () => {
+    if (trying || !unsent.size) return;
+    trying = true;
+    await sendFirst();
+    trying = false;
+    if (unsent.size) setTimeout(again, AGAIN_MS);
+    show();
+  };
+  window.addEventListener("online", again);
+})();

@@ -1,0 +1,109 @@
+"""What is typed is not lost: without a network it is sent again, a page that is left sends it, one that crashed has it
+still; letters are switched off; undo says what it was; the tour goes its way."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from tests.browser.test_walk import named
+
+pytestmark = pytest.mark.browser
+FOLDING, HIRE = 1, 4
+
+
+def test_without_a_network_it_says_so_and_sends_it_again(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    box, saving = page.locator("#f-rider-mass_kg"), page.locator("#saving")
+
+    def cut(route: Route) -> None:
+        route.abort("internetdisconnected")
+
+    page.route("**/field", cut)
+    page.route("**/alive", cut)
+    box.fill("93")
+    box.press("Tab")
+    expect(saving).to_contain_text("Not saved: Clavis does not answer")
+    expect(box).to_have_value("93")
+    page.unroute("**/field")
+    page.unroute("**/alive")
+    with page.expect_response(re.compile(r"/field$")) as answer:
+        pass
+    assert answer.value.status == 200
+    expect(saving).to_have_text("saved")
+    page.reload()
+    expect(page.locator("#f-rider-mass_kg")).to_have_value("93")
+
+
+def test_a_page_that_is_left_takes_what_was_typed_along(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    box = page.locator("#f-complaint_words")
+    box.fill("squeals at the lift, from the second lap on")
+    page.goto(f"{demo}/due")  # without leaving the field
+    page.goto(f"{demo}/jobs/{HIRE}/intake")
+    expect(box).to_have_value("squeals at the lift, from the second lap on")
+
+
+def test_a_page_that_crashed_has_it_still(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    page.evaluate("navigator.sendBeacon = () => false")
+    box = page.locator("#f-complaint_words")
+    box.fill("and then the power went")
+    page.goto(f"{demo}/due")
+    with page.expect_response(re.compile(r"/field$")):
+        page.goto(f"{demo}/jobs/{HIRE}/intake")
+    expect(box).to_have_value("and then the power went")
+    page.reload()
+    expect(box).to_have_value("and then the power went")
+
+
+def test_undo_by_its_key_says_what_it_was_and_offers_redo(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{FOLDING}/intake")
+    box = page.locator("#f-rider-mass_kg")
+    before = box.input_value()
+    box.fill("71")
+    with page.expect_response(re.compile(r"/field$")):
+        box.press("Tab")
+    page.locator("h1").first.click()
+    page.keyboard.press("u")
+    told = page.locator(".said-once")
+    expect(told).to_contain_text("Undone: Rider's mass")
+    expect(box).to_have_value(before)
+    told.get_by_role("button", name="Redo").click()
+    expect(page.locator(".said-once")).to_contain_text("again")
+    expect(box).to_have_value("71")
+
+
+def test_letters_are_switched_off(page: Page, demo: str) -> None:
+    named(page, f"{demo}/keys")
+    page.get_by_role("button", name="Switch them off").click()
+    page.goto(f"{demo}/jobs/{FOLDING}/intake")
+    page.locator("h1").first.click()
+    page.keyboard.press("4")
+    page.keyboard.press("b")
+    expect(page).to_have_url(re.compile(rf"/jobs/{FOLDING}/intake$"))
+    page.goto(f"{demo}/keys")
+    page.get_by_role("button", name="Switch them on").click()
+    page.goto(f"{demo}/jobs/{FOLDING}/intake")
+    page.locator("h1").first.click()
+    page.keyboard.press("h")
+    expect(page).to_have_url(re.compile("/guide/intake$"))
+
+
+def test_the_tour_goes_its_way_in_six_steps_and_can_be_skipped(page: Page, demo: str) -> None:
+    named(page, demo)
+    page.get_by_role("button", name="Tour in six steps").click()
+    tour = page.get_by_role("complementary", name="Tour")
+    seen = []
+    for k in range(1, 7):
+        expect(tour).to_contain_text(f"{k} of 6")
+        seen.append(page.url.rpartition("/")[2])
+        if k < 6:
+            tour.get_by_role("button", name="Next").click()
+    assert seen == ["", "intake", "measure", "choose", "build", "keep"]
+    tour.get_by_role("button", name="Done").click()
+    expect(tour).to_have_count(0)
+    page.goto(demo)
+    page.get_by_role("button", name="Tour in six steps").click()
+    tour.get_by_role("button", name="Skip the tour").click()
+    expect(tour).to_have_count(0)
