@@ -84,8 +84,75 @@ def test_upright_on_a_tablet(browser: Browser, demo: str, paths: tuple[str, ...]
     assert stumbles(browser, demo, (800, 1280), paths, axe=False, has_touch=True) == {}
 
 
+def test_at_twice_the_size(browser: Browser, demo: str) -> None:
+    """A zoom of 200 % halves the window: no page is wider than it."""
+    assert stumbles(browser, demo, (640, 400), (*HOUSE[2:], *MAIN), axe=False) == {}
+
+
 def test_at_the_bike(browser: Browser, demo: str) -> None:
     assert stumbles(browser, demo, (390, 844), AT_THE_BIKE, axe=False, has_touch=True, is_mobile=True) == {}
+
+
+def _name_is_asked(page: Page) -> None:
+    page.context.clear_cookies()
+    page.reload()
+    page.locator("[data-ask-name]").click()
+
+
+def _working(page: Page) -> None:
+    page.locator("[hx-get*='/why/']").first.click()
+    page.locator("#why h2").wait_for()
+
+
+def _part_in_passing(page: Page) -> None:
+    page.locator(".btn-add").first.click()
+    page.get_by_role("button", name="Add this").click()
+    page.locator("#why .problem").first.wait_for()
+
+
+def _refused_entry(page: Page) -> None:
+    page.locator("#f-rider-mass_kg").fill("a lot")
+    page.locator("#f-rider-mass_kg").press("Tab")
+    page.locator(".has-error").first.wait_for()
+
+
+def _without_network(page: Page) -> None:
+    page.route("**/field", lambda route: route.abort("internetdisconnected"))
+    page.locator("#f-rider-mass_kg").fill("81")
+    page.locator("#f-rider-mass_kg").press("Tab")
+    page.locator("#saving[data-state=not]").wait_for()
+
+
+def _tour(page: Page) -> None:
+    page.get_by_role("button", name="Tour in six steps").click()
+    page.locator(".tour").wait_for()
+
+
+def _fitting(page: Page) -> None:
+    page.locator("details.fitting summary").click()
+    page.locator(".fitting-form select").first.wait_for()
+
+
+STATES = (
+    (f"/jobs/{TANDEM}/choose", _working), (f"/jobs/{TANDEM}/measure?place=rotor", _part_in_passing),
+    (f"/jobs/{TANDEM}/intake", _refused_entry), (f"/jobs/{TANDEM}/intake", _without_network), ("/bikes/4", _fitting),
+    ("/", _tour), ("/", _name_is_asked),
+)  # fmt: skip
+
+
+def test_in_every_state(browser: Browser, demo: str) -> None:
+    """What opens over a page or beside it, and what it says when something goes wrong."""
+    found = {}
+    page = opened(browser, demo, (1280, 800))
+    for path, reach in STATES:
+        page.goto(demo + path)
+        reach(page)
+        page.evaluate(AXE)
+        if told := page.evaluate(GRAVE):
+            found[reach.__name__] = told
+        page.unroute_all()
+    page.context.close()
+    assert found == {}
 
 
 BROKEN = {

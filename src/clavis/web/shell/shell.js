@@ -150,6 +150,15 @@
     $("#notice").textContent =
       "Clavis does not answer. What you typed still stands here and is sent again; press a button again.";
   });
+  /* A table that is wider than its place is scrolled by keys too. */
+  const reachable = () =>
+    document.querySelectorAll("table, .scrolled").forEach((box) => {
+      if (box.scrollWidth > box.clientWidth + 1 && getComputedStyle(box).overflowX !== "visible") box.tabIndex = 0;
+    });
+  document.addEventListener("DOMContentLoaded", reachable);
+  document.addEventListener("htmx:afterSettle", reachable);
+  window.addEventListener("resize", reachable);
+
   /* What a person opened stays open when its part of the page is drawn anew. */
   const opened = new Set();
   document.addEventListener(
