@@ -14,7 +14,8 @@
       .forEach((dim) => dim.classList.toggle("lit", dim.dataset.dim.split(" ").includes(name)));
     const label = $(`label[for="${event.target.id}"]`);
     if ($("#in-hand"))
-      $("#in-hand").textContent = `In hand: ${end}, ${label ? label.textContent.trim().toLowerCase() : name}`;
+      $("#in-hand").textContent =
+        `In hand: ${end}, ${label ? label.firstChild.textContent.trim().toLowerCase() : name}`;
   });
   const showTold = () => {
     document.querySelectorAll("#drawn .tile").forEach((tile) => {

@@ -20,6 +20,7 @@ from clavis.core.wording.glossary import TERMS, term_of
 from clavis.core.wording.labels import END_WORDS, choice_word, field_word, place_word, value_word
 from clavis.core.wording.sentences import render as render_words
 from clavis.web.shell.help_pages import help_of
+from clavis.web.shell.mathml import mathml
 from clavis.web.shell.readers import Reader
 from clavis.web.shell.rooms import Station, address_of
 from clavis.web.shell.settings import Settings
@@ -50,6 +51,12 @@ def _told_together(context: Context, values: Iterable[Words], between: str = "; 
     return between.join(_told(context, value) for value in values)
 
 
+def _wheel_of(path: str) -> str:
+    """The wheel that a field belongs to, for who hears its label and does not see the lane; empty for other fields."""
+    end = path.removeprefix("proposal.").removeprefix("special.").partition(".")[0]
+    return end if end in {e.value for e in End} else ""
+
+
 def _environment() -> Environment:
     env = Environment(
         loader=FileSystemLoader(Path(__file__).parents[1]), autoescape=True, undefined=StrictUndefined,
@@ -62,6 +69,7 @@ def _environment() -> Environment:
         address_of=address_of,
         help_of=help_of,
         tour_of=tour_of,
+        wheel_of=_wheel_of,
         tour_length=len(TOUR),
         term_of=term_of,
         TERMS=TERMS,
@@ -80,6 +88,7 @@ def _environment() -> Environment:
         field_word=field_word,
         place_word=place_word,
         kept_words=unpacked,
+        mathml=mathml,
     )
     return env
 
