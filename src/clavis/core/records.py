@@ -105,9 +105,42 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
+# What is wanted, by what pydantic found wrong; a validator's own words are told as they are.
+_WANTED: Mapping[str, str] = {
+    "missing": "it is missing",
+    "extra_forbidden": "there is no such field",
+    "string_type": "wanted: text",
+    "string_pattern_mismatch": "it holds letters or signs that cannot stand here",
+    "string_too_short": "it is empty",
+    "string_too_long": "wanted: at most {max_length} letters",
+    "greater_than_equal": "wanted: at least {ge:g}",
+    "greater_than": "wanted: more than {gt:g}",
+    "less_than_equal": "wanted: at most {le:g}",
+    "less_than": "wanted: less than {lt:g}",
+    "finite_number": "wanted: a number",
+    "bool_parsing": "wanted: yes or no",
+    "bool_type": "wanted: yes or no",
+    "too_short": "wanted: at least {min_length}",
+    "too_long": "wanted: at most {max_length}",
+}
+_NUMBERS = ("float_parsing", "float_type", "int_parsing", "int_type", "int_from_float")
+_CHOICES = ("enum", "literal_error")
+
+
 def describe(error: Mapping[str, Any]) -> str:
-    """A pydantic error as one plain sentence with the value that was given."""
-    message = str(error["msg"]).removeprefix("Value error, ").replace("Input should", "it should")
-    given = error.get("input")
-    shown = f" (given: {given!s:.40})" if isinstance(given, str | int | float) else ""
+    """A pydantic error in plain words: what is wanted, and what was given.
+
+    >>> describe({"type": "greater_than_equal", "msg": "", "ctx": {"ge": 120}, "input": 50})
+    'wanted: at least 120 (given: 50)'
+    """
+    kind, given, told = str(error["type"]), error.get("input"), error.get("ctx") or {}
+    if kind in _NUMBERS:
+        message = "wanted: a whole number" if kind.startswith("int") else "wanted: a number"
+    elif kind in _CHOICES:
+        message = "wanted: " + str(told.get("expected", "one of the choices")).replace("'", "")
+    elif kind in _WANTED:
+        message = _WANTED[kind].format(**told)
+    else:
+        message = str(error["msg"]).removeprefix("Value error, ").replace("Input should", "it should")
+    shown = f" (given: {given!s:.40})" if isinstance(given, str | int | float) and given != "" else ""
     return message + shown

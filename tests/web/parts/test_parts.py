@@ -63,8 +63,8 @@ def test_a_new_line_is_kept_and_can_be_chosen(client: TestClient) -> None:
     [
         ("price", "a lot", "allowed is a number"),
         ("diameter_mm", "500", "120 mm to 260 mm"),
-        ("interface", "", "required"),
-        ("id", "Not An Id", "match pattern"),
+        ("interface", "", "it is missing"),
+        ("id", "Not An Id", "cannot stand here"),
         ("minimum_mm", "1.9", "below the thickness when new"),
     ],
 )

@@ -13,6 +13,7 @@ from clavis.formats.recordings import read_gpx
 from tests.formats.test_recordings import RIDE, TABLE, fit, tcx, trackpoint
 from tests.formats.test_tracks import BOMB, document, point
 from tests.web.test_pages import GRAVEL, HIRE, TANDEM, exported, field
+from tests.web.told import told_at
 
 GPX = (RIDES / "lift-trail.gpx").read_bytes()
 
@@ -341,3 +342,16 @@ def test_a_step_on_what_somebody_else_changed_is_a_conflict_in_words(client: Tes
     late = client.post(f"/jobs/{TANDEM}/step", data=data | {"page": "theirs"})
     assert late.status_code == 409
     assert "nothing was overwritten" in late.text
+
+
+def test_values_that_nobody_typed_are_marked_until_somebody_does(client: TestClient) -> None:
+    def tagged() -> bool:
+        return "usual values" in told_at(client, f"/jobs/{GRAVEL}/ride", ride="paper-round")
+
+    client.post(f"/jobs/{GRAVEL}/rides/stops", data={"name": "Paper round"})
+    assert tagged()
+    form = {"path": "rides.paper-round.sections.0.speed_kmh", "value": "20", "room": "ride", "page": "p"}
+    assert client.post(f"/jobs/{GRAVEL}/field", data=form).status_code == 200
+    assert not tagged()
+    client.post(f"/jobs/{GRAVEL}/rides/typed", data={"name": "Down"})
+    assert "usual values" in told_at(client, f"/jobs/{GRAVEL}/ride", ride="down")

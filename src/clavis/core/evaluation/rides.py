@@ -299,6 +299,21 @@ def gradient_at(load: BrakeLoad, at_m: float) -> float:
     return float((load.ds_m * load.gradient)[inside].sum()) / length if length > 0 else 0.0
 
 
+FIRST_SECTION = Section(length_m=1000, gradient_pct=8, speed_kmh=30)
+"""what a typed ride begins with, to be typed over"""
+
+
+def usual_stops(ride_id: str, name: str) -> Ride:
+    """Riding in town as it begins, to be typed over."""
+    return stop_cycle(ride_id, name, stops=30, speed_kmh=25, every_m=300, stand_s=15)
+
+
+def as_begun(ride: Ride) -> bool:
+    """Whether a typed ride still has the values that it began with: nobody has said how it is ridden."""
+    stops = usual_stops(ride.id, ride.name)
+    return ride.sections == (FIRST_SECTION,) or (ride.sections, ride.laps) == (stops.sections, stops.laps)
+
+
 def stop_cycle(ride_id: str, name: str, stops: int, speed_kmh: float, every_m: float, stand_s: float) -> Ride:
     """Stops from ``speed_kmh`` every so many metres on the level, each with its time standing: one section, ridden as
     often as there are stops."""

@@ -17,6 +17,7 @@ from clavis.core.evaluation.regeneration import sharing_with_regeneration
 from clavis.core.evaluation.rides import (
     RideFigures,
     always_of,
+    as_begun,
     gradient_at,
     hotter_than_decisive,
     rides_of,
@@ -206,6 +207,7 @@ def context(b: Bench) -> dict[str, Any]:
         "of_setup": setup.name if setup and setup.wheels else "",
         "yearly_mj": sum(f.yearly_mj for f in figures),
         "with_fields": WITH_FIELDS,
+        "as_begun": as_begun,
         "problem": problem,
         "mended": _mended(ride) if ride else [],
         "sections": enumerate(ride.sections) if ride else (),

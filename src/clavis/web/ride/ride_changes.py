@@ -8,7 +8,7 @@ from starlette.responses import Response
 
 from clavis.core.errors import ClavisError, ProfileError
 from clavis.core.evaluation.descents import as_ride, find_descents
-from clavis.core.evaluation.rides import stop_cycle
+from clavis.core.evaluation.rides import FIRST_SECTION, usual_stops
 from clavis.core.evaluation.situation import load_of_ride, track_of_ride
 from clavis.core.job.document import Mended, Ride, SpeedFrom
 from clavis.core.job.ride_profile import move_point, split_section
@@ -37,7 +37,6 @@ from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
 
 router = APIRouter()
-FIRST_SECTION = Section(length_m=1000, gradient_pct=8, speed_kmh=30)
 READERS = {FileKind.GPX: read_gpx, FileKind.TCX: read_tcx, FileKind.FIT: read_fit}
 MOST_PLACES, HEAD_BYTES = 100, 4096
 
@@ -171,7 +170,7 @@ def add_typed(c: ChangeDep, name: Name = "") -> Response:
 def add_stops(c: ChangeDep, name: Name = "") -> Response:
     """A cycle of stops; its number, speed, distance and time standing are fields of the ride."""
     name = name.strip() or "Stops in town"
-    ride = stop_cycle(_free_id(c.bench, name), name, 30, 25, 300, 15)
+    ride = usual_stops(_free_id(c.bench, name), name)
     _add(c, ride)
     return _done(c, ride.id)
 
