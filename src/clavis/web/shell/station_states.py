@@ -137,7 +137,7 @@ def station_views(
     return (
         intake,
         _measure(findings, missing[Station.MEASURE]),
-        plain(Station.RIDE),
+        plain(Station.RIDE, bool(job.rides), "no ride yet"),
         plain(Station.CHOOSE, proposes, "no proposal"),
         _fit(evaluation.points(SetupName.PROPOSED)) or plain(Station.FIT, proposes, "no proposal"),
         _build(job, order, signed, waits) or plain(Station.BUILD, False, "no order"),
