@@ -104,6 +104,21 @@ def test_the_tour_goes_its_way_in_six_steps_and_can_be_skipped(page: Page, demo:
     tour.get_by_role("button", name="Done").click()
     expect(tour).to_have_count(0)
     page.goto(demo)
+    expect(page.get_by_role("button", name="Tour in six steps")).to_have_count(0)  # once offered is enough
+    page.goto(f"{demo}/guide")
     page.get_by_role("button", name="Tour in six steps").click()
     tour.get_by_role("button", name="Skip the tour").click()
     expect(tour).to_have_count(0)
+
+
+def test_the_hand_stays_where_it_was_when_its_part_is_drawn_anew(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    for path, name in ((f"/jobs/{HIRE}/intake", "noisy in the wet"), (f"/jobs/{HIRE}/build?view=parts", "bleed")):
+        page.goto(demo + path)
+        button = page.get_by_role("button", name=name, exact=True).first
+        button.focus()
+        pressed = button.get_attribute("aria-pressed")
+        with page.expect_response(lambda answer: answer.request.method == "POST"):
+            page.keyboard.press("Enter")
+        expect(button).not_to_have_attribute("aria-pressed", pressed or "")
+        expect(button).to_be_focused()

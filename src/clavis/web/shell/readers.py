@@ -28,6 +28,8 @@ class Reader:
     """keys of a single letter or sign do something"""
     tour: int = 0
     """the step of the tour that is on; 0 where none is"""
+    toured: bool = False
+    """the tour was begun once in this browser: it is offered in the guide alone from then on"""
 
     def told(self, words: Words) -> str:
         """Words in the reader's units."""
@@ -40,7 +42,7 @@ def reader(request: Request) -> Reader:
     said = unquote(request.cookies.get(SAID_COOKIE, ""))[:200]
     who, step = unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), request.cookies.get(TOUR_COOKIE, "")
     letters = request.cookies.get(KEYS_COOKIE) != "off"
-    return Reader(who, system, said, letters, int(step) if step in set("123456") else 0)
+    return Reader(who, system, said, letters, int(step) if step in set("123456") else 0, bool(step))
 
 
 ReaderDep = Annotated[Reader, Depends(reader)]

@@ -150,6 +150,30 @@
     $("#notice").textContent =
       "Clavis does not answer. What you typed still stands here and is sent again; press a button again.";
   });
+  /* A part of the page is drawn anew with the hand in it: the hand stays on what it had, if that is still there. */
+  const MARKS = ["id", "data-step", "hx-post", "hx-get", "href", "name", "aria-label", "hx-vals"];
+  const marksOf = (el) =>
+    MARKS.filter((mark) => el.hasAttribute(mark)).map((mark) => `[${mark}="${CSS.escape(el.getAttribute(mark))}"]`);
+  let held = null;
+  const hold = ({ target }) => {
+    const el = document.activeElement;
+    if (el && el !== document.body && (target === el || target.contains?.(el))) held = [el.tagName, ...marksOf(el)];
+  };
+  document.addEventListener("htmx:oobBeforeSwap", hold);
+  document.addEventListener("htmx:beforeSwap", ({ detail }) => hold({ target: detail.target }));
+  document.addEventListener("htmx:afterSettle", () => {
+    if (!held || (document.activeElement && document.activeElement !== document.body)) return;
+    // what it does may be another thing now (done, and not done): then the same place without that
+    for (let marks = held; marks.length > 1; marks = marks.slice(0, -1)) {
+      const again = $(marks.join(""));
+      if (again) {
+        again.focus();
+        break;
+      }
+    }
+    held = null;
+  });
+
   /* A table that is wider than its place is scrolled by keys too. */
   const reachable = () =>
     document.querySelectorAll("table, .scrolled").forEach((box) => {
