@@ -143,11 +143,11 @@ def test_a_part_is_found_by_typing_and_stepped_by_arrow_with_the_hand_where_it_w
     expect(box).to_have_value("Fell 200")
     expect(box).to_be_focused()
     with page.expect_response(lambda r: r.url.endswith("/step")):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("ArrowDown")
     expect(box).not_to_have_value("Fell 200")
     expect(box).to_be_focused()
     with page.expect_response(lambda r: r.url.endswith("/step")):
-        page.keyboard.press("ArrowDown")
+        page.keyboard.press("ArrowUp")
     expect(box).to_have_value("Fell 200")
     page.keyboard.type("zzz")
     expect(page.locator(".offers:not([hidden])")).to_contain_text("No rotor is called that.")

@@ -6,6 +6,8 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.test_path import unfold
+
 pytestmark = pytest.mark.browser
 
 MOST_ENTRIES = 20
@@ -20,9 +22,7 @@ class Entries:
 
     def fill(self, path: str, text: str) -> None:
         box = self.page.locator(f"#f-{path.replace('.', '-')}")
-        folded = self.page.locator("details.more:not([open])", has=box)
-        if folded.count():
-            folded.locator("summary").click()  # looked for, not entered
+        unfold(self.page, box)  # looked for, not entered
         with self.page.expect_response(re.compile(r"/jobs/\d+/(field|points)")):
             if box.evaluate("box => box.tagName") == "SELECT":
                 box.select_option(text)

@@ -78,7 +78,7 @@ def test_readings_calibration_and_undo(page: Page, road: str) -> None:
     expect(form.locator("output")).to_have_text(re.compile(r"\d+\.\d\s°C"))
     page.mouse.up()
     expect(form.locator("[name=shown]")).to_have_value(re.compile(r"^\d"))
-    form.get_by_role("button", name="Keep").click()
+    form.get_by_role("button", name="Save").click()
     rows = page.locator(".readings-table tbody tr")
     expect(rows).to_have_count(11)
     rows.last.locator("summary").click()

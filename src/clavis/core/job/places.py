@@ -54,12 +54,12 @@ FIRST_AT: Mapping[Place, tuple[str, ...]] = {
     Place.MOUNT: ("mount_named", "carrying_id", "adapter_id", "native_rotor_mm", "max_rotor_mm"),
     Place.HUB: ("hub",),
     Place.ROTOR: ("rotor_id", "rotor_points_mm"),
-    Place.PADS: ("pad_id", "pad_inner_mm"),
+    Place.PADS: ("pad_id", "pad_inner_mm", "pad_outer_mm"),
     Place.CALIPER: ("caliper_id",),
     Place.LEVER: ("lever_id",),
     Place.ROOM: FIELDS_AT[Place.ROOM],
 }
-"""the dozen readings of a wheel that its figures rest on, asked before the others; the last place is all of one kind"""
+"""the dozen or so readings of a wheel that its figures rest on, asked before the others; the last place is all of one kind"""
 _PLACE_OF = {field: place for place, fields in FIELDS_AT.items() for field in fields}
 
 
