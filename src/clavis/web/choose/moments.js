@@ -86,14 +86,14 @@
         series.push(hidden, hidden);
         bands.push({ series: [series.length, series.length - 1], fill: colour(fill) });
       }
-      const add = (values, name, width) => {
+      const add = (values, name, width, dash) => {
         if (!values) return;
         data.push(values);
-        series.push({ stroke: colour(name), width, points: { show: false } });
+        series.push({ stroke: colour(name), width, dash, points: { show: false } });
       };
-      add(w.pads, "pad", 1.6);
+      add(w.pads, "pad", 1.6, [2, 2]);
       add(w.rotor, "heat-6", 2.6);
-      add(w.fluid, "fluid", 2.6);
+      add(w.fluid, "fluid", 2.6, [7, 3]);
       const top = Math.max(...data.slice(1).flat(), w.boils ?? 0, 120) * 1.1;
       make(
         place,

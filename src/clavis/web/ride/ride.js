@@ -277,7 +277,7 @@
         series: [
           {},
           { stroke: ink, width: 2, points: { show: false } },
-          { stroke: colour("ochre"), width: 1.6, scale: "v", points: { show: false } },
+          { stroke: colour("ochre"), width: 1.6, dash: [7, 3], scale: "v", points: { show: false } },
         ],
         axes: [
           short({ show: false }),
@@ -342,7 +342,7 @@
       ];
     if (d.fluid) {
       data.push(d.fluid);
-      series.push({ stroke: colour("fluid"), width: 2, scale: "t", points: { show: false } });
+      series.push({ stroke: colour("fluid"), width: 2, dash: [7, 3], scale: "t", points: { show: false } });
     }
     const curves = [
       { values: d.power, scale: "y", stroke: ink, word: "power" },

@@ -51,9 +51,9 @@
       }
     };
     add(d.old_rotor, { label: "rotor as fitted", stroke: colour("rotor-before"), width: 1.3 });
-    add(d.old_fluid, { label: "fluid as fitted", stroke: colour("fluid-before"), width: 1.3 });
+    add(d.old_fluid, { label: "fluid as fitted", stroke: colour("fluid-before"), width: 1.3, dash: [7, 3] });
     add(d.rotor, { label: "rotor", stroke: colour("heat-6"), width: 2.6 });
-    add(d.fluid, { label: "fluid", stroke: colour("fluid"), width: 2.6 });
+    add(d.fluid, { label: "fluid", stroke: colour("fluid"), width: 2.6, dash: [7, 3] });
     const top = Math.max(...data.slice(1).flat(), d.boils ?? 0, 120);
     return new uPlot(
       {
