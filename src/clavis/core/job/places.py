@@ -59,7 +59,7 @@ FIRST_AT: Mapping[Place, tuple[str, ...]] = {
     Place.LEVER: ("lever_id",),
     Place.ROOM: FIELDS_AT[Place.ROOM],
 }
-"""the dozen or so readings of a wheel that its figures rest on, asked before the others; the last place is all of one kind"""
+"""the dozen or so readings of a wheel that its figures rest on, asked first; the last place is all of one kind"""
 _PLACE_OF = {field: place for place, fields in FIELDS_AT.items() for field in fields}
 
 
