@@ -88,7 +88,7 @@ def test_an_imperial_reader_types_inches(client: TestClient) -> None:
 
 @pytest.mark.parametrize(
     ("value", "words"),
-    [("thin", "a number"), ("1.7 9", "less than or equal to 6"), ("1.7 " * 13, "12 readings at most")],
+    [("thin", "a number"), ("1.7 9", "wanted: at most 6"), ("1.7 " * 13, "12 readings at most")],
 )
 def test_a_bad_reading_is_refused_beside_the_rotor_and_nothing_is_lost(client: TestClient, value, words) -> None:
     before = job_of(client, TANDEM).front.rotor_points_mm
