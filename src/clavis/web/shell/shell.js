@@ -179,9 +179,15 @@
     document.querySelectorAll("table, .scrolled").forEach((box) => {
       if (box.scrollWidth > box.clientWidth + 1 && getComputedStyle(box).overflowX !== "visible") box.tabIndex = 0;
     });
+  // when there is nothing else to do: figures are painted first
+  let waits = 0;
+  const whenIdle = () => {
+    clearTimeout(waits);
+    waits = setTimeout(reachable, 400);
+  };
   document.addEventListener("DOMContentLoaded", reachable);
-  document.addEventListener("htmx:afterSettle", reachable);
-  window.addEventListener("resize", reachable);
+  document.addEventListener("htmx:afterSettle", whenIdle);
+  window.addEventListener("resize", whenIdle);
 
   /* What a person opened stays open when its part of the page is drawn anew. */
   const opened = new Set();
