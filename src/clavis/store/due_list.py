@@ -52,8 +52,12 @@ class FleetBike:
     """the board's row of its newest job"""
 
 
-def fleet_at_a_glance(session: Session, fleet: str, most: int = 200) -> list[FleetBike]:
-    """Every bike of a fleet, the gravest first."""
+MOST_AT_A_GLANCE = 100
+"""bikes of a fleet that are shown together"""
+
+
+def fleet_at_a_glance(session: Session, fleet: str, most: int = MOST_AT_A_GLANCE) -> list[FleetBike]:
+    """The bikes of a fleet, the gravest first."""
     first = (
         select(
             DueRow.bike_id,

@@ -82,6 +82,7 @@ def due(
         fleets=due_list.fleets(session), order=_to_order(request, session, fleet), page=page, later=page + 1,
         more=total > (page + 1) * due_list.PAGE, feed=f"/calendar/{key}.ics" if key else "",
         fleet_bikes=due_list.fleet_at_a_glance(session, fleet) if fleet else [],
+        most_at_a_glance=due_list.MOST_AT_A_GLANCE,
     )  # fmt: skip
 
 
