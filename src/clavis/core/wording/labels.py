@@ -246,7 +246,7 @@ FIELDS: dict[str, str] = {
     "bike.top_speed_kmh": "Top speed, as it really is",
     "bike.rated_speed_kmh": "Motor helps up to, as marked",
     "bike.regen_end": "Regeneration at wheel",
-    "bike.regen_share_pct": "Regeneration, share of that wheel",
+    "bike.regen_share_pct": "Regeneration share",
     "bike.regen_limit_w": "Regeneration, at most",
     "bike.third_brake_share_pct": "Third brake's share",
     "load.luggage_kg": "Luggage",
