@@ -28,9 +28,9 @@ lint: $(VENV)/.dev  ## code, templates, styles and scripts; types and arrows
 check: lint  ## lint, and the tests that are neither long nor in a browser
 	$(BIN)/pytest -n auto -m "not browser and not long"
 
-test: lint  ## lint, and every test: those in a browser beside the others
+test: $(VENV)/.dev  ## lint, and every test: those in a browser beside the others
 	@sh tools/need-chromium
-	@sh tools/run-tests $(BIN)
+	@sh tools/run-tests $(BIN) "$(MAKE)"
 
 bench: $(VENV)/.dev
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
