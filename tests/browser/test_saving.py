@@ -122,3 +122,50 @@ def test_the_hand_stays_where_it_was_when_its_part_is_drawn_anew(page: Page, dem
             page.keyboard.press("Enter")
         expect(button).not_to_have_attribute("aria-pressed", pressed or "")
         expect(button).to_be_focused()
+
+
+def test_what_was_entered_without_a_network_outlives_a_reload_and_overwrites_nobody(page: Page, demo: str) -> None:
+    """A choice and a tick are sent again from another page too, with the version that their page showed."""
+    named(page, f"{demo}/jobs/{FOLDING}/intake")
+
+    def cut(route: Route) -> None:
+        route.abort("internetdisconnected")
+
+    page.route("**/field", cut)
+    page.route("**/alive", cut)
+    box = page.locator("#f-bike-assisted")
+    was = box.is_checked()
+    box.set_checked(not was)
+    expect(page.locator("#saving")).to_contain_text("Not saved")
+    page.unroute_all()
+    with page.expect_response(re.compile(r"/field$")) as answer:
+        page.goto(f"{demo}/due")
+    assert answer.value.status == 200 and "base=" in (answer.value.request.post_data or "").replace(
+        'name="base"', "base="
+    )
+    page.goto(f"{demo}/jobs/{FOLDING}/intake")
+    expect(box).to_be_checked(checked=not was)
+    box.set_checked(was)
+
+
+def test_a_form_that_was_not_sent_has_its_text_again(page: Page, demo: str) -> None:
+    named(page, f"{demo}/bikes/4")
+    what = page.locator("form.write-entry input[name=what]")
+    what.fill("pistons evened out")
+    page.reload()
+    expect(what).to_have_value("pistons evened out")
+    page.get_by_role("button", name="Add to the log").click()
+    expect(page.locator(".book-log")).to_contain_text("pistons evened out")
+    expect(what).to_have_value("")
+    page.reload()
+    expect(what).to_have_value("")
+
+
+def test_a_button_that_was_lost_is_said_to_be_pressed_again(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{FOLDING}/intake")
+    page.route("**/toggle/**", lambda route: route.abort("internetdisconnected"))
+    page.get_by_role("button", name="drags", exact=True).click()
+    expect(page.locator("#saving")).to_have_text("Not done: Clavis does not answer. Press it again.")
+    page.unroute_all()
+    page.get_by_role("button", name="drags", exact=True).click()
+    expect(page.locator("#saving")).to_have_text("saved")

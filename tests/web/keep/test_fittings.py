@@ -73,6 +73,9 @@ def test_what_cannot_have_been_is_refused(client: TestClient, number: int, form:
     sent = form | {"part": form["part"].replace("PAD", pads)}
     answer = client.post(f"/bikes/{number}/fittings", data=sent)
     assert answer.status_code == 422 and said in told(answer)
+    assert answer.headers["hx-retarget"] == "#fitting-form"  # the form stays open, with what was typed
+    if sent["part"] and sent["part"] in client.get(f"/bikes/{number}/fitting").text:
+        assert f'value="{sent["part"]}" selected' in answer.text
     assert kept(client, number) == before
 
 

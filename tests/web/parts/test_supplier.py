@@ -42,6 +42,11 @@ def test_columns_are_guessed_from_the_headings() -> None:
     }  # fmt: skip
 
 
+def test_the_unit_in_a_heading_is_the_columns() -> None:
+    by_name = {c.name: c for c in choices_of("rotor", ("Name", "Weight (kg)", "Size"), System.METRIC)}
+    assert (by_name["mass_g"].unit, by_name["diameter_mm"].unit) == ("kg", "mm")
+
+
 def test_a_strange_table_asks_for_its_columns_and_keeps_nothing(client: TestClient) -> None:
     page = sent(client, "/parts/plan", kind="rotor")
     assert "list.csv: which column holds what?" in page and "Diameter, needed" in page and "Northmere" in page

@@ -156,8 +156,9 @@ CHECKED_ON_A_PART: Mapping[str, str] = {
     "fork": "mount, thread and its depth",
     "frame": "mount, thread and its depth",
 }
-LINK_OF_PART = {"adapter": Link.CALIPER, "fork": Link.CALIPER, "frame": Link.CALIPER}
 """what of a part whose figures are not its own is held against the part, by its kind"""
+LINK_OF_PART: Mapping[str, Link] = dict.fromkeys(("adapter", "fork", "frame"), Link.CALIPER)
+"""where parts that are no link themselves are told"""
 
 
 def _usual_figures(case: FitCase) -> OpenPoint | None:

@@ -12,7 +12,7 @@ from clavis.core.fit.adapters import row_of
 from clavis.core.job.resolved_wheel import ResolvedWheel
 from clavis.core.parts.fluids import GRADES_OF
 from clavis.core.parts.models import Adapter, AnyPart, Caliper, Carrying, FluidPart, HubInterface, Lever, Pad, Rotor
-from clavis.core.parts.mounts import SAME_SIZE_MM, MountKind
+from clavis.core.parts.mounts import SAME_SIZE_MM
 from clavis.core.sentences import NOTHING, Words, say
 
 
@@ -25,16 +25,12 @@ class LikelyRow:
     words: Callable[[ResolvedWheel], Words]
 
 
-def _mount(w: ResolvedWheel) -> MountKind | None:
-    return w.mount.kind or (w.carrying.mount if w.carrying else None)
-
-
 def _rotor(w: ResolvedWheel, part: Rotor) -> bool:
     return w.measured.hub is not HubInterface.SIX_BOLT or part.interface is HubInterface.SIX_BOLT
 
 
 def _caliper(w: ResolvedWheel, part: Caliper) -> bool:
-    mount = _mount(w)
+    mount = w.mount.kind
     return mount is None or row_of(mount, part.mount) is not None
 
 
@@ -49,7 +45,7 @@ def _pad(w: ResolvedWheel, part: Pad) -> bool:
 
 
 def _adapter(w: ResolvedWheel, part: Adapter) -> bool:
-    mount, caliper, rotor, native = _mount(w), w.on_it.caliper, w.on_it.rotor, w.native.mm
+    mount, caliper, rotor, native = w.mount.kind, w.on_it.caliper, w.on_it.rotor, w.native.mm
     row = row_of(mount, caliper.mount) if mount and caliper else None
     kind = row is None or row.adapter is part.adapter_kind
     begins = native is None or part.from_mm is None or abs(part.from_mm - native) < SAME_SIZE_MM
@@ -74,7 +70,7 @@ def _beside_caliper(words: str) -> Callable[[ResolvedWheel], Words]:
 
 
 def _on_mount(w: ResolvedWheel) -> Words:
-    mount = _mount(w)
+    mount = w.mount.kind
     return NOTHING if mount is None else say("for {mount}", mount=mount)
 
 
@@ -93,7 +89,7 @@ LIKELY: Mapping[str, LikelyRow] = {
     "caliper": LikelyRow(_caliper, _on_mount),
     "lever": LikelyRow(_lever, _lever_words),
     "pad": LikelyRow(_pad, _beside_caliper("of its shape, {shape}")),
-    "adapter": LikelyRow(_adapter, lambda w: NOTHING if _mount(w) is None else say("for this mount and rotor")),
+    "adapter": LikelyRow(_adapter, lambda w: NOTHING if w.mount.kind is None else say("for this mount and rotor")),
     "fork": LikelyRow(_carrying, _on_mount),
     "frame": LikelyRow(_carrying, _on_mount),
     "fluid": LikelyRow(_fluid, _beside_caliper("for this caliper")),

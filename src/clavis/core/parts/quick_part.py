@@ -1,12 +1,13 @@
 """A part put into the catalogue from the few figures that are known of it: the rest is taken from the part of the
 standard shelf that is most like it, and said to be so.
 
-QUICK is the table: for each kind what is asked, what has to be known, and by what the likeness is judged. Limits are
-never taken over: the shelf states none.
+QUICK is the table: for each kind what is asked, what has to be known, and by what the likeness is judged. What a maker
+alone can state (minimum thickness, largest rotor, boiling point) is never taken over: the shelf leaves it unknown.
 """
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from clavis.core.errors import QuantityError
@@ -28,7 +29,8 @@ class QuickRow:
 
 
 QUICK: Mapping[str, QuickRow] = {
-    "rotor": QuickRow(needed=("diameter_mm", "interface"), asked=("thickness_mm", "minimum_mm", "construction"),
+    "rotor": QuickRow(needed=("diameter_mm", "interface"),
+                      asked=("thickness_mm", "minimum_mm", "construction", "resin_only"),
                       same=("interface", "construction"), near=("diameter_mm", "thickness_mm")),
     "caliper": QuickRow(needed=("mount", "fluid", "pad_shape"), asked=("bores_mm", "slot_mm"), same=("mount", "fluid")),
     "lever": QuickRow(needed=("fluid", "bar"), asked=("bore_mm", "ratio"), same=("fluid", "bar"), near=("bore_mm",)),
@@ -60,6 +62,11 @@ def _distance(row: QuickRow, told: Mapping[str, Any], part: AnyPart) -> tuple[in
     other = sum(name in told and getattr(part, name) != told[name] for name in row.same)
     off = sum(abs(getattr(part, name) - told[name]) for name in row.near if name in told and getattr(part, name))
     return other, float(off)
+
+
+@lru_cache(maxsize=len(PARTS))
+def _of_kind(kind: str) -> tuple[AnyPart, ...]:
+    return tuple(p for p in standard_shelf() if p.kind == kind and p.figures is not Figures.STAND_IN)
 
 
 def quick_part(
@@ -94,25 +101,20 @@ def quick_part(
     if missing is not None:
         raise QuantityError(missing, "nothing", "an answer: without it the part stands for nothing")
     plain = {name: getattr(value, "value", value) for name, value in told.items() if value not in (None, "", ())}
-    shelf = [p for p in standard_shelf() if p.kind == kind and p.figures is not Figures.STAND_IN]
     must = [n for n in row.needed if n in row.same]
-    fitting = [p for p in shelf if all(getattr(p, n) == plain[n] for n in must)]
+    fitting = [p for p in _of_kind(kind) if all(getattr(p, n) == plain[n] for n in must)]
     if not fitting:
         raise QuantityError(kind, "these figures", "a kind of which the standard shelf has a usual one")
     like = min(fitting, key=lambda p: (*_distance(row, plain, p), p.id))
+    if "native_mm" in row.asked and "native_mm" not in plain and getattr(like, "native_mm", None) is not None:
+        told_by = say("the rotor that a {mount} is made for", mount=plain["mount"])
+        raise QuantityError("Native size", "nothing", told_by)  # told or unknown, never the shelf's
     given = like.model_dump(mode="json") | plain
     given |= {"id": number or part_number(maker, model, taken), "maker": maker or ANY_MAKE, "model": model}
     given["figures"] = Figures.TYPICAL.value
-    part = parse_part(_hanging_together(kind, given, plain))
+    part = parse_part(given)
     usual = [n for n in PARTS[kind].model_fields if n not in _NEVER_SAID and n not in plain]
     return QuickPart(part, like, tuple(n for n in usual if getattr(part, n) not in (None, (), False, "")))
-
-
-def _hanging_together(kind: str, given: dict[str, Any], plain: Mapping[str, Any]) -> dict[str, Any]:
-    """A mount's native size is told or unknown, never the shelf's."""
-    if kind in ("fork", "frame") and "native_mm" not in plain and given["native_mm"] is not None:
-        raise QuantityError("Native size", "nothing", say("the rotor that a {mount} is made for", mount=given["mount"]))
-    return given
 
 
 def part_number(maker: str, model: str, taken: Iterable[str] = ()) -> str:

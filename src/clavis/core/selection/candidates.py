@@ -516,19 +516,24 @@ def in_step_order(mounting: Mounting, axis: Axis, present: object = None) -> lis
     return sorted((p for p in table if p == present or p.offered), key=_STEP_ORDER[axis])
 
 
+def _onward(order: list[Any], present: object, by: int) -> list[Any]:
+    """What comes after a part on the way up or down: of rotors one size after the other, of others one part."""
+    if isinstance(present, Rotor):
+        return beyond(present, order, by)
+    at = order.index(present) if present in order else (-1 if by > 0 else len(order))
+    return order[at + 1 :] if by > 0 else order[: max(at, 0)][::-1]
+
+
 def stepped(mounting: Mounting, axis: Axis, current: Brake, by: int) -> Stepped:
     """From the present part one up (``by`` 1) or down (−1) to the next that goes with the rest of the ``current``
     brake: of rotors the next size, in the make that is most like the present one. What does not go is skipped, and
     told."""
     present = current.of(axis)
-    order = in_step_order(mounting, axis, present)
     if by == 0:
         return Stepped(present, 0, ())
-    at = order.index(present) if present in order else (-1 if by > 0 else len(order))
-    on = order[at + 1 :] if by > 0 else order[: max(at, 0)][::-1]
     why: dict[str, Words] = {}
     skipped = 0
-    for part in beyond(present, order, by) if isinstance(present, Rotor) else on:
+    for part in _onward(in_step_order(mounting, axis, present), present, by):
         refused = refusal_of(mounting, current.with_part(axis, part), axis)
         if not refused:
             return Stepped(part, skipped, tuple(why.values()))

@@ -74,9 +74,8 @@ def _offered(mounting: Mounting, axis: Axis, keeps: Sequence[Axis]) -> list[Any]
     if axis in keeps and on_it is not None:
         return [on_it]
     table = mounting.catalogue.of_kind(axis.value).values()
-    stays = (
-        on_it.id if on_it is not None and on_it.figures is Figures.STAND_IN else None
-    )  # what nobody can name may stay
+    # what nobody can name may stay
+    stays = on_it.id if on_it is not None and on_it.figures is Figures.STAND_IN else None
     return [part for part in table if part.offered or part.id == stays]
 
 

@@ -1,6 +1,8 @@
 """A part that came on a bike without an order: by its rider, on the road, in another workshop. Its form is sent for
 when it is wanted: it lists the whole catalogue."""
 
+from collections.abc import Mapping
+
 from fastapi import APIRouter
 from starlette.responses import Response
 
@@ -12,8 +14,10 @@ from clavis.core.keeping.carry_over import BY_HAND, FOUND, FittingError, fitted_
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.fluids import FLUID_GRADES
 from clavis.core.parts.mounts import End
+from clavis.core.sentences import NOTHING, Words
 from clavis.core.wording.labels import choice_word
-from clavis.web.keep.bikes import ActDep, AtBikeDep, with_odometer
+from clavis.store import bikes
+from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep, with_odometer
 from clavis.web.shell.bench import catalogue_of
 from clavis.web.shell.form_fields import Option
 from clavis.web.shell.job_fields import part_label
@@ -44,11 +48,21 @@ def _as_wheel(what: Renewal, name: str, catalogue: Catalogue) -> Wheel | None:
     return Wheel.model_validate({f"{what.value}_id": name}) if name in catalogue.of_kind(what.value) else None
 
 
+def _form(at: AtBike, status: int = 200, refused: Words = NOTHING, typed: Mapping[str, str] | None = None) -> Response:
+    """The form, with what was typed and why it was not kept; it then stands where it was."""
+    catalogue, _ = catalogue_of(at.request, at.session)
+    answer = render(
+        at.request, at.reading, "keep/fitting.html", status, offered=offered(catalogue), bike_id=at.opened.id,
+        today=bikes.today(), refused=refused, typed=typed or {},
+    )  # fmt: skip
+    if refused:
+        answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = "#fitting-form", "innerHTML"
+    return answer
+
+
 @router.get("/bikes/{bike_id}/fitting")
 def form(at: AtBikeDep) -> Response:
-    catalogue, _ = catalogue_of(at.request, at.session)
-    return render(at.request, at.reading, "keep/fitting.html", offered=offered(catalogue), bike_id=at.opened.id,
-                  today=at.book.today)  # fmt: skip
+    return _form(at)
 
 
 @router.post("/bikes/{bike_id}/fittings")
@@ -59,15 +73,17 @@ def fit_by_hand(c: ActDep) -> Response:
     what = next((w for w in BY_HAND if w.value == kind), None)
     wheel = _as_wheel(what, name, catalogue) if what is not None else None
     if end is None or what is None or wheel is None:
-        return c.refused("Say which wheel, and which part of the list came on it.")
-    try:
-        day, km = c.typed.day(), c.typed.km()
-        moment = Moment(day=day, km=km, who=c.author.who, why=c.typed.text("why")[:300])
-        fitted_by_hand(c.opened.bike, end, what, wheel, catalogue, moment)
-    except (QuantityError, FittingError) as error:
-        return c.refused(error.said)
+        return _form(c, 422, "Say which wheel, and which part of the list came on it.", c.typed.words)
 
     def act(bike: KeptBike) -> KeptBike:
-        return with_odometer(fitted_by_hand(bike, end, what, wheel, catalogue, moment), day, km, c.author.who)
+        return with_odometer(
+            fitted_by_hand(bike, end, what, wheel, catalogue, moment), moment.day, moment.km, moment.who
+        )
 
-    return c.done(act, f"{end.value} {choice_word(what)} fitted without an order")
+    try:
+        why = c.typed.text("why")[:300]
+        moment = Moment(day=c.typed.day(), km=c.typed.km(), who=c.author.who, why=why)
+        return c.done(act, f"{end.value} {choice_word(what)} fitted without an order")
+    except (QuantityError, FittingError) as error:
+        c.session.rollback()
+        return _form(c, 422, error.said, c.typed.words)

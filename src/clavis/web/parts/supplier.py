@@ -77,6 +77,8 @@ class ColumnChoice:
     needed: bool
     guess: int | None
     units: tuple[str, ...]
+    unit: str
+    """that stands in the heading; else the reader's own"""
     options: tuple[Option, ...]
 
 
@@ -105,9 +107,12 @@ def choices_of(kind: str, headings: Sequence[str], system: System) -> list[Colum
             taken.add(guess)
         row = units.KINDS.get(spec.quantity) if spec.kind == "number" else None
         offered = () if row is None else (row.unit(system), row.metric, *row.others)
-        signs = tuple(dict.fromkeys(u.sign for u in offered if u.sign))
+        signs = {u.sign: u.factor for u in offered if u.sign}
+        unit = csv_table.guessed_unit(signs, headings, guess) if signs else ""
         found.append(
-            ColumnChoice(spec.name, PART_FIELDS[spec.name], spec.name in needed, guess, signs, spec.options)
+            ColumnChoice(
+                spec.name, PART_FIELDS[spec.name], spec.name in needed, guess, tuple(signs), unit, spec.options
+            )
         )  # fmt: skip
     return sorted(found, key=lambda c: not c.needed)
 

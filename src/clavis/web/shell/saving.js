@@ -17,7 +17,8 @@
   };
   const show = () => {
     clearTimeout(timer);
-    if (failed || unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
+    if (unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
+    else if (failed) tell("not", "Not done: Clavis does not answer. Press it again.");
     else if (pending) timer = setTimeout(() => tell("saving", "saving …"), SHOWN_AFTER_MS);
     else tell("saved", "saved");
   };
@@ -43,6 +44,8 @@
     drafts = kept(DRAFTS);
   const job = () => $("[data-job]")?.dataset.job;
   const keyOf = (field) => `${job()} ${field.dataset.field}`;
+  /* An entry as its form would send it. */
+  const valueOf = (field) => (field.type === "checkbox" && !field.checked ? "" : field.value);
   const isField = (el) => el?.matches?.("[data-field][hx-post$='/field']");
 
   /* Typed, and not sent yet. */
@@ -83,6 +86,42 @@
     show();
   });
 
+  /* A form that is not sent yet: what was typed into it stands there again, for a day. */
+  const FORMS = "clavis-forms",
+    FORM_MS = 24 * 3600 * 1000;
+  const forms = kept(FORMS);
+  const inForm = (el) => {
+    const form = el.closest?.("form[hx-post], form[data-change]");
+    const typed = el.matches?.("textarea, input:not([type]), input:is([type=text], [type=tel], [type=email])");
+    return form && typed && el.name && !el.dataset.field ? form : null;
+  };
+  const placeOf = (form) => `${location.pathname} ${form.getAttribute("hx-post") || form.getAttribute("action")}`;
+  document.addEventListener("input", ({ target }) => {
+    const form = inForm(target);
+    if (!form) return;
+    forms.set(`${placeOf(form)} ${target.name}`, { value: target.value, at: Date.now() });
+    keep(FORMS, forms);
+  });
+  const sent = (form) => {
+    for (const key of forms.keys()) if (key.startsWith(`${placeOf(form)} `)) forms.delete(key);
+    keep(FORMS, forms);
+  };
+  document.addEventListener("submit", ({ target }) => {
+    if (target.matches("form[data-change]")) sent(target);
+  });
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    const form = detail.requestConfig.elt; // the form itself may be gone from the page
+    if (detail.successful && form.matches("form[hx-post]")) sent(form);
+  });
+  const refill = (root) =>
+    root.querySelectorAll("form[hx-post], form[data-change]").forEach((form) => {
+      for (const el of form.elements) {
+        const was = inForm(el) === form && forms.get(`${placeOf(form)} ${el.name}`);
+        if (was && !el.value && Date.now() - was.at < FORM_MS) el.value = was.value;
+      }
+    });
+  document.addEventListener("htmx:load", ({ detail }) => refill(detail.elt.parentElement ?? document));
+
   /* On its way. */
   const posts = (detail) => detail.requestConfig?.verb === "post";
   document.addEventListener("htmx:beforeSend", ({ detail }) => {
@@ -99,14 +138,22 @@
     if (isField(field)) {
       const key = keyOf(field);
       if (lost) {
-        unsent.set(key, { address: detail.requestConfig.path, path: field.dataset.field, value: field.value });
+        // with the version that the page showed: what somebody else changed since is not overwritten
+        const state = Object.fromEntries(new FormData($("#state")));
+        unsent.set(key, {
+          ...state,
+          address: detail.requestConfig.path,
+          path: field.dataset.field,
+          value: valueOf(field),
+        });
         setTimeout(again, AGAIN_MS);
       } else {
         unsent.delete(key);
         dropDraft(key);
       }
       keep(UNSENT, unsent);
-    } else failed = lost;
+    }
+    failed = lost && !isField(field);
     show();
   });
 
@@ -121,19 +168,21 @@
   const sendFirst = async () => {
     const first = unsent.entries().next().value;
     if (!first || !(await answers())) return;
-    const [key, one] = first;
+    const [key, { address, ...one }] = first;
     const field = key.split(" ")[0] === job() && $(`[data-field="${CSS.escape(one.path)}"]`);
-    unsent.delete(key);
-    keep(UNSENT, unsent);
+    if (field && document.activeElement === field && valueOf(field) !== one.value) return; // being typed anew
     if (field) {
-      // typed anew in the meantime: that is on its way by itself
-      if (field.value === one.value) field.dispatchEvent(new Event("change", { bubbles: true }));
-      return;
+      if (field.type === "checkbox") field.checked = one.value !== "";
+      else field.value = one.value;
+      field.dispatchEvent(new Event("change", { bubbles: true }));
+      return; // what becomes of it is told by its own answer
     }
     const body = new FormData();
-    for (const [name, value] of Object.entries({ path: one.path, value: one.value, room: "intake" }))
-      body.set(name, value);
-    const answer = await fetch(one.address, { method: "POST", body });
+    for (const [name, value] of Object.entries(one)) body.set(name, value);
+    const answer = await fetch(address, { method: "POST", body });
+    if (answer.status === 503) return;
+    unsent.delete(key);
+    keep(UNSENT, unsent);
     if (!answer.ok) $("#notice").textContent = `What was typed without a network could not be saved: ${one.value}`;
     await sendFirst();
   };
@@ -141,7 +190,7 @@
   const again = async () => {
     if (trying || !unsent.size) return;
     trying = true;
-    await sendFirst();
+    await sendFirst().catch(() => {}); // gone again: it is still kept
     trying = false;
     if (unsent.size) setTimeout(again, AGAIN_MS);
     show();

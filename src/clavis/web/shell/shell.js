@@ -148,7 +148,7 @@
   });
   document.addEventListener("htmx:sendError", () => {
     $("#notice").textContent =
-      "Clavis does not answer. What you typed still stands here and is sent again; press a button again.";
+      "Clavis does not answer. What you typed into a field is sent again by itself; a button is pressed again.";
   });
   /* A part of the page is drawn anew with the hand in it: the hand stays on what it had, if that is still there. */
   const MARKS = ["id", "data-step", "hx-post", "hx-get", "href", "name", "aria-label", "hx-vals"];

@@ -64,11 +64,6 @@ class TourShown:
     def following(self) -> int:
         return self.number + 1
 
-    @property
-    def address(self) -> str:
-        """The page of the step; the jobs where no job is known to go on with."""
-        return address_of_step(self.number, self.job)
-
 
 def job_in(address: str) -> int:
     """The job of a page; 0 for a page of none."""
