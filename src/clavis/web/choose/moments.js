@@ -91,7 +91,7 @@
         data.push(values);
         series.push({ stroke: colour(name), width, dash, points: { show: false } });
       };
-      add(w.pads, "pad", 1.6, [2, 2]);
+      add(w.pads, "pad-line", 1.6, [2, 2]);
       add(w.rotor, "heat-6", 2.6);
       add(w.fluid, "fluid", 2.6, [7, 3]);
       const top = Math.max(...data.slice(1).flat(), w.boils ?? 0, 120) * 1.1;
@@ -120,7 +120,7 @@
       profile,
       true,
       [d.km, d.height],
-      [{ stroke: colour("enamel"), fill: colour("stripe"), width: 2, points: { show: false } }],
+      [{ stroke: colour("enamel-ink"), fill: colour("stripe"), width: 2, points: { show: false } }],
       [],
       [low - room, high + room],
       [now],

@@ -298,7 +298,7 @@
       over,
     );
     const lines = [
-      { word: "front", stroke: colour("enamel"), width: 1.8, fill: colour("front-fill") },
+      { word: "front", stroke: colour("enamel-ink"), width: 1.8, fill: colour("front-fill") },
       { word: "rear", stroke: colour("rear"), width: 1.6 },
       ...(d.regen ? [{ word: "regenerated", stroke: colour("fluid"), width: 1.4, dash: [4, 3] }] : []),
     ];
