@@ -18,9 +18,8 @@ from pydantic import BaseModel
 from clavis import __version__
 
 if TYPE_CHECKING:
-    pass
+    from sqlalchemy import Engine
 
-if TYPE_CHECKING:
     from clavis.instruments.line_server import Readings
 
 app = typer.Typer(help="Clavis: bicycle disc brakes, wheel by wheel.", no_args_is_help=True, add_completion=False)
@@ -52,8 +51,21 @@ def _fail(text: str, code: int = 1) -> None:
     raise typer.Exit(code)
 
 
+def _opened(database: Path) -> "Engine":
+    """The database; one line, and code 1, where it cannot be used."""
+    from clavis.store import database as databases
+
+    try:
+        return databases.open_engine(database)
+    except databases.DatabaseTroubleError as error:
+        _fail(str(error))
+        raise
+
+
 def _serve(database: Path, host: str, port: int) -> None:
     import uvicorn
+
+    _opened(database).dispose()  # what is the matter with it is said here, before anything is served
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -85,7 +97,7 @@ def demo(
     from clavis.demo import world
     from clavis.store import database as databases
 
-    engine = databases.open_engine(database)
+    engine = _opened(database)
     with databases.sessions(engine)() as session:
         if reset:
             world.reset(session)
@@ -201,7 +213,7 @@ def _read_from(database: Path) -> "Readings":
     from clavis.store import database as databases
     from clavis.store import jobs
 
-    sessions = databases.sessions(databases.open_engine(database))
+    sessions = databases.sessions(_opened(database))
 
     def job(number: int) -> tuple[Job, dict[str, Track]]:
         with sessions() as session:
@@ -292,7 +304,7 @@ def export_job(
         _export_all(database, everything)
         return
     assert job is not None
-    with databases.sessions(databases.open_engine(database))() as session:
+    with databases.sessions(_opened(database))() as session:
         try:
             sys.stdout.write(job_file.to_json(job_transfer.write_job(session, job)) + "\n")
         except jobs.NotThereError as error:
@@ -307,7 +319,7 @@ def _export_all(database: Path, target: Path) -> None:
         _fail(f"{target} exists already")
     half = target.with_name(f"{target.name}.part")
     try:
-        with half.open("wb") as out, databases.sessions(databases.open_engine(database))() as session:
+        with half.open("wb") as out, databases.sessions(_opened(database))() as session:
             count = archive.write(session, out)
         half.replace(target)
     except OSError as error:
@@ -331,7 +343,7 @@ def import_job(
     from clavis.store import database as databases
 
     if file.suffix == ".zip":
-        with databases.sessions(databases.open_engine(database))() as session:
+        with databases.sessions(_opened(database))() as session:
             try:
                 with file.open("rb") as stream:
                     taken = archive.take(session, stream, jobs.Author(who[:40], "command line"))
@@ -352,7 +364,7 @@ def import_job(
     except job_file.JobFileError as error:
         _fail(f"{file}: {error}", 2)
         return
-    with databases.sessions(databases.open_engine(database))() as session:
+    with databases.sessions(_opened(database))() as session:
         typer.echo(job_transfer.keep(session, parsed, jobs.Author(who[:40], "command line")))
 
 

@@ -1,19 +1,22 @@
 """The database: migrations match the tables, foreign keys and the write-ahead log are on, the demo world fills once."""
 
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import select, text
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy import Engine, event, select, text
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session
 
 from clavis.demo import world
 from clavis.demo.catalogue import demo_parts
 from clavis.store import bikes, database, history, jobs, search
 from clavis.store.tables import Base, BoardRow, JobRow, PartRow
+from tests.bikes import own_job
 from tests.store.old_databases import old_database
 
 
@@ -152,3 +155,93 @@ def test_demo_adapters_agree_with_their_sizes() -> None:
             for fit in part.fits:
                 shift = fit.rotor_mm - part.from_mm
                 assert part.upper_mm + part.lower_mm == pytest.approx(shift), part.id
+
+
+def test_a_migration_that_is_cut_short_leaves_all_as_it_was(
+    tmp_path: Path, demo_database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Killed after any of its statements, an upgrade has done nothing; started again it does all; a copy lies beside."""
+    path = tmp_path / "old.db"
+    old_database(path, "0007", demo_database)
+    path.with_suffix(".new.db").unlink()
+    before = _schema(path)
+
+    class KilledError(BaseException):
+        pass
+
+    for statements in (1, 4, 9, 30, 60):
+        count = 0
+
+        def killed(*_: object, most: int = statements) -> None:
+            nonlocal count
+            count += 1
+            if count > most:
+                raise KilledError
+
+        event.listen(Engine, "before_cursor_execute", killed)
+        try:
+            with pytest.raises(KilledError):
+                database.open_engine(path)
+        finally:
+            event.remove(Engine, "before_cursor_execute", killed)
+        assert _schema(path) == before
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        assert len(jobs.all_jobs(session)) == len(world.JOBS) + 1
+    engine.dispose()
+    copies = sorted(tmp_path.glob("old-schema-0007-*.db"))
+    assert copies and _schema(copies[-1]) == before and copies[-1].stat().st_mode & 0o777 == 0o600
+
+
+def _schema(path: Path) -> list[tuple[str, ...]]:
+    with closing(sqlite3.connect(path)) as connection:
+        rows = connection.execute("select type, name, sql from sqlite_master order by type, name").fetchall()
+        return [*rows, *connection.execute("select version_num from alembic_version").fetchall()]
+
+
+def test_what_cannot_be_a_database_is_said_in_one_line(tmp_path: Path) -> None:
+    folder, other, torn = tmp_path / "folder", tmp_path / "other.db", tmp_path / "torn.db"
+    folder.mkdir()
+    with closing(sqlite3.connect(other)) as connection:
+        connection.execute("create table songs (title)")
+    torn.write_bytes(b"no database at all, but long enough to be looked at" * 20)
+    for path, words in ((folder, "is a folder"), (other, "none of Clavis"), (torn, "no database of Clavis")):
+        with pytest.raises(database.DatabaseTroubleError, match=words):
+            database.open_engine(path)
+    newer = tmp_path / "newer.db"
+    database.open_engine(newer).dispose()
+    with closing(sqlite3.connect(newer)) as connection:
+        connection.execute("update alembic_version set version_num = '9999'")
+        connection.commit()
+    with pytest.raises(database.DatabaseTroubleError, match="newer Clavis"):
+        database.open_engine(newer)
+    assert _schema(newer)[-1] == ("9999",)  # and nothing was changed
+
+
+def test_files_are_their_owners_alone(tmp_path: Path) -> None:
+    path = tmp_path / "a.db"
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as session:
+        jobs.create_job(session, own_job(), jobs.Author("Tess", "p"))
+    for file in tmp_path.glob("a.db*"):
+        assert file.stat().st_mode & 0o077 == 0, file
+    engine.dispose()
+
+
+def test_a_database_that_is_taken_away_is_missed_and_found_again(tmp_path: Path) -> None:
+    """Nothing is written into a file that nobody will find; put back, all goes on."""
+    path, away = tmp_path / "a.db", tmp_path / "away.db"
+    engine = database.open_engine(path)
+    author = jobs.Author("Tess", "p")
+    with database.sessions(engine)() as session:
+        number = jobs.create_job(session, own_job(), author)
+    for name in tmp_path.glob("a.db*"):
+        name.rename(away.with_name(name.name.replace("a.db", "away.db")))
+    with database.sessions(engine)() as session, pytest.raises(DatabaseError) as caught:
+        jobs.change(session, number, 1, author, "title", "Lost?")
+    assert "cannot be opened" in str(database.trouble_of(caught.value)) and not path.exists()
+    for name in tmp_path.glob("away.db*"):
+        name.rename(path.with_name(name.name.replace("away.db", "a.db")))
+    with database.sessions(engine)() as session:
+        assert jobs.change(session, number, 1, author, "title", "Found").version == 2
+    engine.dispose()

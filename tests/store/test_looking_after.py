@@ -70,7 +70,7 @@ def test_nothing_half_written_bears_the_name(tmp_path: Path, monkeypatch: pytest
         looking_after.copy(path, path)
     with pytest.raises(BackupError, match="is not there"):
         looking_after.copy(tmp_path / "none.db", tmp_path / "b.db")
-    monkeypatch.setattr("clavis.store.looking_after.os.fsync", lambda _: (_ for _ in ()).throw(OSError("disk full")))
+    monkeypatch.setattr("clavis.store.file_copies.os.fsync", lambda _: (_ for _ in ()).throw(OSError("disk full")))
     with pytest.raises(BackupError, match="disk full"):
         looking_after.copy(path, tmp_path / "b.db")
     assert sorted(p.name for p in tmp_path.iterdir() if not p.name.startswith("a.db")) == []

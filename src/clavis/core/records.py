@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Protocol
 
-from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic_core import CoreSchema, core_schema
 
 
@@ -144,3 +144,10 @@ def describe(error: Mapping[str, Any]) -> str:
         message = str(error["msg"]).removeprefix("Value error, ").replace("Input should", "it should")
     shown = f" (given: {given!s:.40})" if isinstance(given, str | int | float) and given != "" else ""
     return message + shown
+
+
+def described(error: ValidationError) -> str:
+    """The first thing that is wrong, with its place."""
+    first = error.errors(include_url=False)[0]
+    place = ".".join(map(str, first["loc"]))
+    return f"{place}: {describe(first)}" if place else describe(first)

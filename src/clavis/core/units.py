@@ -77,6 +77,7 @@ KINDS: dict[str, Kind] = {
     "bar": Kind(Unit("bar", decimals=1), Unit("psi", 0.0689476), (Unit("MPa", 10),)),
     "s": _same(Unit("s", decimals=1), Unit("min", 60), Unit("h", 3600)),
     "min": _same(Unit("min", decimals=0), Unit("h", 60)),
+    "h": _same(Unit("h", decimals=0), Unit("min", 1 / 60)),
     "y": _same(Unit("years", decimals=1, one="year"), Unit("y"), Unit("year"), Unit("months", 1 / 12)),
     "weeks": _same(Unit("weeks", decimals=0, one="week")),
     "m2": Kind(Unit("m²", decimals=3), Unit("ft²", 0.09290304, decimals=2)),

@@ -18,10 +18,9 @@ from defusedxml.ElementTree import XMLParser
 
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import RawTrack, Recording, recording_of
+from clavis.core.physics.road import HIGHEST_M, LOWEST_M
 from clavis.formats import csv_table
 from clavis.formats.tracks import MOST_POINTS
-
-LOWEST_M, HIGHEST_M = -500.0, 9000.0
 
 
 @dataclass

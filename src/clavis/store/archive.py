@@ -13,19 +13,18 @@ from sqlalchemy.orm import Session
 
 from clavis import __version__
 from clavis.core.errors import ClavisError
-from clavis.core.job.document import Ride
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.records import describe
 from clavis.formats import job_file, parts_file, rides_file
 from clavis.formats.plain_json import parse_json
-from clavis.store import bikes, job_transfer, jobs, people, photos, ride_library, workshop
+from clavis.store import bikes, job_transfer, jobs, people, photos, rescue, ride_library, workshop
+from clavis.store.database import alone
 from clavis.store.tables import (
     BikeChangeRow,
     BikeRow,
     ChangeRow,
     JobRow,
-    LibraryRideRow,
     PartRow,
     PersonRow,
     PhotoRow,
@@ -99,11 +98,17 @@ def _files(session: Session) -> Iterator[tuple[str, bytes]]:
     yield "parts.json", parts_file.write_json(catalogue.every()).encode()
     stock = session.execute(select(StockRow.part_id, StockRow.pieces).order_by(StockRow.part_id))
     yield "stock.json", _dumped(dict(stock.all()))
-    rides = [Ride.model_validate(row.document) for row in session.scalars(select(LibraryRideRow))]
+    for part_id, _why in rescue.unread_parts(session):
+        yield f"unread/part-{part_id}.json", rescue.text_of(session, rescue.Sort.PART, part_id).encode()
+    rides = [entry.ride for entry in ride_library.entries(session)]
     if rides:
         yield "rides.json", rides_file.write(rides, jobs.tracks_of(session, rides)).encode()
     for number in session.scalars(select(JobRow.id).order_by(JobRow.id)):
-        job = jobs.open_job(session, number).job
+        try:
+            job = jobs.open_job(session, number).job
+        except jobs.UnreadableError:
+            yield f"unread/job-{number}.json", rescue.text_of(session, rescue.Sort.JOB, f"{number}").encode()
+            continue
         own = Catalogue.of(part for part in map(catalogue.by_id, sorted(job.part_ids())) if part is not None)
         file = job_file.file_of(job, jobs.tracks_of(session, job.rides), own)
         yield f"jobs/{number}.json", job_file.to_json(file).encode()
@@ -111,7 +116,8 @@ def _files(session: Session) -> Iterator[tuple[str, bytes]]:
         session.expire_all()
     written: set[str] = set()
     for number in session.scalars(select(BikeRow.id).order_by(BikeRow.id)):
-        yield f"bikes/{number}.json", _dumped(_bike(session, number))
+        folder = "unread/bike-" if rescue.why_unread(rescue.Sort.BIKE, _document(session, number)) else "bikes/"
+        yield f"{folder}{number}.json", _dumped(_bike(session, number))
         for row in session.scalars(select(PhotoRow).where(PhotoRow.bike_id == number)):
             if row.sha256 not in written:
                 written.add(row.sha256)
@@ -124,6 +130,10 @@ def _told(row: ChangeRow) -> dict[str, Any]:
         "version": row.version, "who": row.who, "at": row.at.isoformat(), "path": row.path, "before": row.before,
         "after": row.after, "undoes": row.undoes is not None,
     }  # fmt: skip
+
+
+def _document(session: Session, number: int) -> Any:
+    return session.scalar(select(BikeRow.document).where(BikeRow.id == number))
 
 
 def _bike(session: Session, number: int) -> dict[str, Any]:
@@ -224,6 +234,7 @@ def take(session: Session, stream: IO[bytes], author: jobs.Author) -> TakenIn:
     """Keep everything of an archive beside what is there: people, parts, rides, bikes with their photographs, jobs. It
     is read and checked whole before anything is kept, and kept as one. Raises ArchiveError."""
     read = _read(stream)
+    alone(session)
     new_people = {
         p.id: people.add(session, people.PersonData(p.name, p.phone, p.email), author.who) for p in read.people
     }

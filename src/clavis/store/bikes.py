@@ -13,23 +13,21 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
-from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.job.document import Job, StayState
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.keeping.due import RANK, Due, due_of
 from clavis.core.keeping.wear_state import Lines
-from clavis.core.records import describe
+from clavis.core.records import describe, described
 from clavis.core.sentences import packed, say
 from clavis.core.wording.labels import choice_word
 from clavis.store import jobs, search, workshop
+from clavis.store.board import state_of
+from clavis.store.database import alone, writing
 from clavis.store.history import in_effect
 from clavis.store.rules import rules_mark
 from clavis.store.search import asked_for, matching
 from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, DueRow, JobRow, PersonRow
-
-MOST_TRIES = 20
-"""of an act, while others change the same bike"""
 
 Act = Callable[[KeptBike], KeptBike]
 
@@ -69,8 +67,16 @@ def _opened(session: Session, row: BikeRow) -> OpenedBike:
 
 
 def _read(row: BikeRow, person: PersonRow | None) -> OpenedBike:
-    bike = KeptBike.model_validate(row.document)
+    bike = read_bike(row)
     return OpenedBike(row.id, row.version, bike, _person(person), row.archived, row.changed_at)
+
+
+def read_bike(row: BikeRow) -> KeptBike:
+    """A row's document as a bike. Raises UnreadableError."""
+    try:
+        return KeptBike.model_validate(row.document)
+    except ValidationError as error:
+        raise jobs.UnreadableError("bike", f"{row.id}", described(error)) from None
 
 
 def open_bike(session: Session, bike_id: int) -> OpenedBike:
@@ -83,9 +89,8 @@ def open_bike(session: Session, bike_id: int) -> OpenedBike:
 
 def create_bike(session: Session, bike: KeptBike, who: str) -> int:
     """Keep a new bike; its number."""
-    number = add(session, bike, who)
-    session.commit()
-    return number
+    with writing(session):
+        return add(session, bike, who)
 
 
 def add(session: Session, bike: KeptBike, who: str, person_id: int | None = None, *, archived: bool = False) -> int:
@@ -114,10 +119,11 @@ def _change(row: BikeRow, who: str, words: str, before: Any, after: Any, undoes:
 def changed(session: Session, bike_id: int, act: Act, who: str, words: str, undoes: int | None = None) -> BikeRow:
     """The bike after an act, kept but not yet committed: for what belongs to a larger step. Raises NotThereError,
     RefusedError where the bike would not hang together."""
+    alone(session)
     row = session.get(BikeRow, bike_id, populate_existing=True)
     if row is None:
         raise jobs.NotThereError(f"there is no bike {bike_id}")
-    before = KeptBike.model_validate(row.document)
+    before = read_bike(row)
     try:
         after = KeptBike.model_validate(act(before).model_dump())
     except ValidationError as error:
@@ -139,30 +145,26 @@ def _only(document: Mapping[str, Any], places: Sequence[str]) -> dict[str, Any]:
 
 
 def change(session: Session, bike_id: int, act: Act, who: str, words: str, undoes: int | None = None) -> OpenedBike:
-    """Carry an act out and keep it. Where somebody changed the bike at the same moment, it is carried out on what they
-    left. Raises NotThereError, RefusedError; nothing is kept then."""
-    for _ in range(MOST_TRIES):
-        try:
-            row = changed(session, bike_id, act, who, words, undoes)
-            session.commit()
-            return _opened(session, row)
-        except StaleDataError:
-            session.rollback()
-    raise jobs.RefusedError("bike", "others are changing this bike: try again")
+    """Carry an act out on the bike as it is, and keep it. Raises NotThereError, RefusedError; nothing is kept then."""
+    with writing(session):
+        return _opened(session, changed(session, bike_id, act, who, words, undoes))
 
 
 def change_field(session: Session, bike_id: int, base: int, who: str, name: str, value: Any, word: str) -> OpenedBike:
     """Set one field of a bike that was read at version ``base``. Raises ConflictError where another value stands there
     since."""
-    newest = open_bike(session, bike_id)
-    standing = getattr(newest.bike, name)
-    since = session.scalars(
-        select(BikeChangeRow).where(BikeChangeRow.bike_id == bike_id, BikeChangeRow.version > base)
-    )  # fmt: skip
-    other = next((row for row in since if name in row.after and row.who != who), None)
-    if other is not None and standing != value:
-        raise jobs.ConflictError(name, other.who, standing)
-    return change(session, bike_id, lambda bike: bike.model_copy(update={name: value}), who, f"{word}: {value or '–'}")
+    with writing(session):
+        newest = open_bike(session, bike_id)
+        standing = getattr(newest.bike, name)
+        since = session.scalars(
+            select(BikeChangeRow).where(BikeChangeRow.bike_id == bike_id, BikeChangeRow.version > base)
+        )  # fmt: skip
+        other = next((row for row in since if name in row.after and row.who != who), None)
+        if other is not None and standing != value:
+            raise jobs.ConflictError(name, other.who, standing)
+        return change(
+            session, bike_id, lambda bike: bike.model_copy(update={name: value}), who, f"{word}: {value or '–'}"
+        )
 
 
 def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeRow]:
@@ -174,25 +176,25 @@ def history(session: Session, bike_id: int, most: int = 200) -> list[BikeChangeR
 def archive(session: Session, bike_id: int, who: str, *, archived: bool) -> None:
     """Put a bike away, or take it out again: it is in no list, nothing of it is due, and nothing of it is lost. Raises
     NotThereError."""
-    row = session.get(BikeRow, bike_id, populate_existing=True)
-    if row is None:
-        raise jobs.NotThereError(f"there is no bike {bike_id}")
-    row.archived, row.version, row.changed_at = archived, row.version + 1, jobs.now()
-    session.add(_change(row, who, "archived" if archived else "taken out of the archive", {}, {}))
-    refresh_due(session, row, KeptBike.model_validate(row.document))
-    session.commit()
+    with writing(session):
+        row = session.get(BikeRow, bike_id, populate_existing=True)
+        if row is None:
+            raise jobs.NotThereError(f"there is no bike {bike_id}")
+        row.archived, row.version, row.changed_at = archived, row.version + 1, jobs.now()
+        session.add(_change(row, who, "archived" if archived else "taken out of the archive", {}, {}))
+        refresh_due(session, row, read_bike(row))
 
 
 def erase(session: Session, bike_id: int) -> None:
     """Erase a bike with its book and its photographs. Raises NotThereError, and RefusedError while there are jobs about
     it: they are erased first, each by itself."""
-    row = session.get(BikeRow, bike_id)
-    if row is None:
-        raise jobs.NotThereError(f"there is no bike {bike_id}")
-    if newest_job(session, bike_id) is not None:
-        raise jobs.RefusedError("bike", "there are jobs about this bike: erase them first, or archive the bike")
-    session.delete(row)
-    session.commit()
+    with writing(session):
+        row = session.get(BikeRow, bike_id)
+        if row is None:
+            raise jobs.NotThereError(f"there is no bike {bike_id}")
+        if newest_job(session, bike_id) is not None:
+            raise jobs.RefusedError("bike", "there are jobs about this bike: erase them first, or archive the bike")
+        session.delete(row)
 
 
 def by_words(session: Session, words: str) -> list[tuple[int, str]]:
@@ -219,16 +221,17 @@ def names(session: Session) -> list[tuple[int, str]]:
 def undo(session: Session, bike_id: int, who: str, *, anybodys: bool = False) -> OpenedBike:
     """Take the newest act back that still stands; pressed again, the one before it. Raises RefusedError where there is
     none, or where it is another person's and it was not said that it may be (``path`` is ``anybodys`` then)."""
-    rows = history(session, bike_id)
-    stands = in_effect(rows)
-    last = next((row for row in rows if row.before and row.undoes is None and stands[row.id]), None)
-    if last is None:
-        raise jobs.RefusedError("bike", "there is nothing to undo")
-    if last.who != who and not anybodys:
-        words = "the newest act is {who}’s: “{act}”. Say that it may be undone."
-        raise jobs.RefusedError("anybodys", say(words, who=last.who, act=last.words))
-    places = dict(last.before)
-    return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"undone: {last.words}", last.id)
+    with writing(session):
+        rows = history(session, bike_id)
+        stands = in_effect(rows)
+        last = next((row for row in rows if row.before and row.undoes is None and stands[row.id]), None)
+        if last is None:
+            raise jobs.RefusedError("bike", "there is nothing to undo")
+        if last.who != who and not anybodys:
+            words = "the newest act is {who}’s: “{act}”. Say that it may be undone."
+            raise jobs.RefusedError("anybodys", say(words, who=last.who, act=last.words))
+        places = dict(last.before)
+        return change(session, bike_id, lambda bike: _set_back(bike, places), who, f"undone: {last.words}", last.id)
 
 
 def _set_back(bike: KeptBike, places: dict[str, Any]) -> KeptBike:
@@ -296,7 +299,7 @@ def jobs_of(session: Session, bike_id: int) -> list[JobOfBike]:
     )
     return [
         JobOfBike(
-            number, title, begun, StayState(state), shown,
+            number, title, begun, state_of(state), shown if isinstance(shown, dict) else {},
             tuple(trial.get("name", "") for trial in json.loads(trials or "[]")),
         )
         for number, title, begun, state, shown, trials in session.execute(query)
@@ -321,7 +324,7 @@ def with_last_job(session: Session, numbers: Sequence[int]) -> list[tuple[Opened
     told = []
     for number in numbers:
         bike, person = found[number]
-        job = Job.model_validate(last[number].document) if number in last else None
+        job = jobs.read_job(last[number]) if number in last else None
         told.append((_read(bike, person), job))
     return told
 
@@ -337,11 +340,11 @@ def lines_of(session: Session) -> Lines:
     return Lines(terms.pad_plan_mm, terms.pad_replace_mm)
 
 
-def refresh_due(session: Session, row: BikeRow, bike: KeptBike, lines: Lines | None = None) -> None:
-    """What a bike needs, worked out as of today and kept for the lists."""
+def refresh_due(session: Session, row: BikeRow, bike: KeptBike | None, lines: Lines | None = None) -> None:
+    """What a bike needs, worked out as of today and kept for the lists; nothing of one that cannot be read."""
     lines = lines or lines_of(session)
     session.execute(delete(DueRow).where(DueRow.bike_id == row.id))
-    found = () if row.archived else due_of(bike, today(), lines)
+    found = () if row.archived or bike is None else due_of(bike, today(), lines)
     session.add_all(_due_row(row.id, due) for due in found)
     row.due_stamp = due_stamp(today(), lines)
 
@@ -376,7 +379,11 @@ def stale_due(session: Session, most: int) -> list[int]:
 
 def work_out_due(session: Session, bike_id: int) -> None:
     """Bring one bike's list up to date; the bike itself is not changed by it."""
-    row = session.get(BikeRow, bike_id, populate_existing=True)
-    if row is not None:
-        refresh_due(session, row, KeptBike.model_validate(row.document))
-        session.commit()
+    with writing(session):
+        row = session.get(BikeRow, bike_id, populate_existing=True)
+        if row is None:
+            return
+        try:
+            refresh_due(session, row, read_bike(row))
+        except jobs.UnreadableError:  # nothing is due of it until it can be read, and it is not looked at again today
+            refresh_due(session, row, None)

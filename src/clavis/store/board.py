@@ -109,12 +109,18 @@ def rows(session: Session, query: BoardQuery) -> tuple[list[Listed], int]:
     page = _joined(select(*columns)).where(BoardRow.job_id.in_(numbers)).order_by(*_ORDER[query.sort])
     found = [
         Listed(
-            row.job_id, StayState(row.state), row.promised_on, row.mechanic, row.title, row.changed_at, row.shown,
+            row.job_id, state_of(row.state), row.promised_on, row.mechanic, row.title, row.changed_at,
+            row.shown if isinstance(row.shown, dict) else {},
             row.version == version, demo, bike_id, bike or "", person or "",
         )
         for row, version, demo, bike_id, bike, person in session.execute(page)
     ]  # fmt: skip
     return found, total
+
+
+def state_of(written: str) -> StayState:
+    """A state as it stands in a row; one that nobody knows counts as on the bench, where it is seen."""
+    return StayState(written) if written in set(StayState) else StayState.ON_THE_BENCH
 
 
 def promised(session: Session, most: int) -> list[tuple[int, str, str, str, int, datetime]]:

@@ -2,8 +2,10 @@
 themselves."""
 
 import json
+from contextlib import suppress
 from dataclasses import dataclass
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -11,6 +13,8 @@ from clavis.core.job.document import Job
 from clavis.core.job.trials import Calibrated, TrialSide
 from clavis.core.parts.mounts import End
 from clavis.core.records import digest
+from clavis.store import jobs
+from clavis.store.database import writing
 from clavis.store.tables import CalibrationRow, JobRow
 
 MOST_OFFERED = 5
@@ -41,19 +45,19 @@ def offer(session: Session, job_id: int, job: Job, setup: TrialSide) -> None:
     accepted none."""
     if job.calibration is None:
         return
-    row = session.get(CalibrationRow, job_id) or CalibrationRow(job_id=job_id)
-    row.likeness, row.title = likeness(job, setup), job.title
-    row.document = job.calibration.model_dump(mode="json")
-    session.add(row)
-    session.commit()
+    with writing(session):
+        row = session.get(CalibrationRow, job_id) or CalibrationRow(job_id=job_id)
+        row.likeness, row.title = likeness(job, setup), job.title
+        row.document = job.calibration.model_dump(mode="json")
+        session.add(row)
 
 
 def withdraw(session: Session, job_id: int) -> None:
     """It is offered no more."""
-    row = session.get(CalibrationRow, job_id)
-    if row is not None:
-        session.delete(row)
-        session.commit()
+    with writing(session):
+        row = session.get(CalibrationRow, job_id)
+        if row is not None:
+            session.delete(row)
 
 
 def offered(session: Session, job_id: int, job: Job) -> tuple[Offered, ...]:
@@ -71,11 +75,16 @@ def offered(session: Session, job_id: int, job: Job) -> tuple[Offered, ...]:
         .order_by(CalibrationRow.job_id.desc())
         .limit(MOST_OFFERED)
     )
-    found = [Offered(r.job_id, r.title, Calibrated.model_validate(r.document)) for r in rows]
+    found = []
+    for row in rows:
+        with suppress(ValidationError):  # what cannot be read is not offered
+            found.append(Offered(row.job_id, row.title, Calibrated.model_validate(row.document)))
     return tuple(o for o in found if _stands(session, o))
 
 
 def _stands(session: Session, offered: Offered) -> bool:
     """The job still has it: an undo takes it back there, and is told nowhere else."""
     row = session.get(JobRow, offered.job_id)
-    return row is not None and Job.model_validate(row.document).calibration == offered.calibrated
+    with suppress(jobs.UnreadableError):
+        return row is not None and jobs.read_job(row).calibration == offered.calibrated
+    return False

@@ -11,23 +11,32 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from clavis.core.parts.models import AnyPart, parse_part
+from clavis.core.parts.models import AnyPart
 from clavis.core.parts.standard_shelf import SHELF, standard_shelf
 from clavis.formats.parts_file import BadRow, read_rows
 from clavis.store import jobs
+from clavis.store.database import alone
 from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
 
 
-def keep(session: Session, part: AnyPart, who: str) -> bool:
-    """Add a line or replace the one of its id; False where nothing is different."""
+def keep(session: Session, part: AnyPart, who: str, base: int | None = None) -> bool:
+    """Add a line or replace the one of its id; False where nothing is different. ``base`` is the version of the line
+    that was read, 0 where there was none: raises ConflictError where it has moved on since. Not yet committed."""
+    alone(session)
+    if base is not None:
+        there = session.scalar(select(PartRow.version).where(PartRow.id == part.id)) or 0
+        if there != base:
+            last = next(iter(history(session, part.id)), None)
+            raise jobs.ConflictError("", last.who if last else "somebody", None)
     return bool(keep_all(session, [part], who))
 
 
 def keep_all(session: Session, parts: Sequence[AnyPart], who: str) -> int:
     """Add lines, or replace those of their ids, in one step; how many are new or different. Raises RefusedError where
     one would change its kind; none is kept then."""
+    alone(session)
     present = {row.id: row for row in session.scalars(select(PartRow).where(PartRow.id.in_([p.id for p in parts])))}
-    before = {part_id: parse_part(row.document) for part_id, row in present.items()}
+    before = {part_id: jobs.read_part(row) for part_id, row in present.items()}
     different = [part for part in parts if before.get(part.id) != part]
     for part in different:
         was = before.get(part.id)
@@ -50,12 +59,12 @@ def _plain(part: AnyPart | None) -> dict[str, Any] | None:
     return None if part is None else part.model_dump(mode="json")
 
 
-def find(session: Session, part_id: str) -> tuple[AnyPart, str]:
-    """A line and the stamp of its last change. Raises NotThereError."""
+def find(session: Session, part_id: str) -> tuple[AnyPart, int]:
+    """A line and its version. Raises NotThereError."""
     row = session.get(PartRow, part_id)
     if row is None:
         raise jobs.NotThereError("there is no such part in the catalogue")
-    return parse_part(row.document), row.changed_at.isoformat()
+    return jobs.read_part(row), row.version
 
 
 def history(session: Session, part_id: str) -> list[PartChangeRow]:
@@ -107,12 +116,12 @@ def plan(session: Session, data: bytes, kind: str) -> Plan:
 def plan_of(session: Session, rows: Sequence[tuple[str, AnyPart]], unread: Sequence[BadRow]) -> Plan:
     """What rows would change, each with its place in the file; ``unread`` are those that could not be read."""
     bad = list(unread)
-    present = {row.id: row.document for row in session.scalars(select(PartRow))}
+    present = {row.id: row for row in session.scalars(select(PartRow))}
     new: list[AnyPart] = []
     changed: list[Changed] = []
     same = 0
     for place, part in rows:
-        before = parse_part(present[part.id]) if part.id in present else None
+        before = jobs.read_part(present[part.id]) if part.id in present else None
         if before is None:
             new.append(part)
         elif before.kind != part.kind:

@@ -12,6 +12,7 @@ from clavis.core.job import paths
 from clavis.core.job.document import Job
 from clavis.core.sentences import say
 from clavis.store import jobs
+from clavis.store.database import writing
 from clavis.store.jobs import RESTORED, SIGN_OFF, SIGNED, TAKEN_BACK, Also, Author, RefusedError
 from clavis.store.tables import ChangeRow
 
@@ -92,27 +93,29 @@ def _to_redo(rows: Sequence[Any], stands: Mapping[int, bool]) -> tuple[int | Non
 
 def undo(session: Session, job_id: int, author: Author, *, anybodys: bool = False) -> ChangeRow | None:
     """Take back the newest step that stands; None where nothing is left to undo. Raises OthersError, RefusedError."""
-    last = offered(session, job_id).undo
-    if last is None:
-        return None
-    if last.who != author.who and not anybodys:
-        raise OthersError(last)
-    if last.path == SIGN_OFF:
-        if jobs.open_job(session, job_id).job.signed_off is None:
-            raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
-        jobs.take_back(session, job_id, author, last)
-    else:
-        _set(session, job_id, author, last.path, last.before, last.id)
-    return last
+    with writing(session):
+        last = offered(session, job_id).undo
+        if last is None:
+            return None
+        if last.who != author.who and not anybodys:
+            raise OthersError(last)
+        if last.path == SIGN_OFF:
+            if jobs.open_job(session, job_id).job.signed_off is None:
+                raise RefusedError(SIGN_OFF, "the sign-off stands no more: change what is to be changed")
+            jobs.take_back(session, job_id, author, last)
+        else:
+            _set(session, job_id, author, last.path, last.before, last.id)
+        return last
 
 
 def redo(session: Session, job_id: int, author: Author) -> ChangeRow | None:
     """Do again what was undone last; None where there is nothing, or something else was done since."""
-    found = offered(session, job_id)
-    if found.redo is None or found.undone_by is None:
-        return None
-    _set(session, job_id, author, found.redo.path, found.redo.after, found.undone_by.id)
-    return found.redo
+    with writing(session):
+        found = offered(session, job_id)
+        if found.redo is None or found.undone_by is None:
+            return None
+        _set(session, job_id, author, found.redo.path, found.redo.after, found.undone_by.id)
+        return found.redo
 
 
 def _set(session: Session, job_id: int, author: Author, path: str, value: Any, undoes: int) -> None:
@@ -147,9 +150,10 @@ def moment(session: Session, job_id: int, version: int) -> Job:
 
 def restore(session: Session, job_id: int, version: int, author: Author) -> None:
     """Bring a job back to what it was at a version, as one step of its history. Raises RefusedError."""
-    opened = jobs.open_job(session, job_id)
-    then = moment(session, job_id, version).model_dump(mode="json")
-    now = opened.job.model_dump(mode="json")
-    places = {name: then[name] for name in then if then[name] != now[name] and name not in SIGNED}
-    if places:
-        jobs.set_places(session, job_id, opened.version, author, places, f"{RESTORED}{version}")
+    with writing(session):
+        opened = jobs.open_job(session, job_id)
+        then = moment(session, job_id, version).model_dump(mode="json")
+        now = opened.job.model_dump(mode="json")
+        places = {name: then[name] for name in then if then[name] != now[name] and name not in SIGNED}
+        if places:
+            jobs.set_places(session, job_id, opened.version, author, places, f"{RESTORED}{version}")

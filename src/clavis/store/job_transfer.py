@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from clavis.core.parts.models import AnyPart, parse_part
+from clavis.core.parts.models import AnyPart
 from clavis.formats.job_file import JobFile, file_of, with_new_ids
 from clavis.store import jobs
+from clavis.store.database import writing
 from clavis.store.tables import PartRow
 
 FROM_FILE = "from_file"
@@ -25,7 +26,7 @@ def write_job(session: Session, job_id: int) -> JobFile:
 def _there(session: Session, parts: Sequence[AnyPart]) -> dict[str, AnyPart]:
     """Those of the catalogue that have the ids of these parts."""
     rows = session.scalars(select(PartRow).where(PartRow.id.in_([part.id for part in parts])))
-    return {row.id: parse_part(row.document) for row in rows}
+    return {row.id: jobs.read_part(row) for row in rows}
 
 
 def _renamed(there: Mapping[str, AnyPart], file: JobFile) -> dict[str, str]:
@@ -42,9 +43,8 @@ def _renamed(there: Mapping[str, AnyPart], file: JobFile) -> dict[str, str]:
 
 def keep(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int | None = None) -> int:
     """Keep the job of a file with its tracks and parts; the new job's number. All or nothing."""
-    number = lay_down(session, file, author, bike_id=bike_id)
-    session.commit()
-    return number
+    with writing(session):
+        return lay_down(session, file, author, bike_id=bike_id)
 
 
 def lay_down(session: Session, file: JobFile, author: jobs.Author, *, bike_id: int | None = None) -> int:

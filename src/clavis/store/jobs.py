@@ -6,14 +6,14 @@ rest on that record.
 """
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
-from sqlalchemy.orm.exc import StaleDataError
 
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
@@ -22,14 +22,37 @@ from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
-from clavis.core.records import Tick, describe
-from clavis.core.sentences import Words
+from clavis.core.records import Tick, describe, described
+from clavis.core.sentences import Words, say
 from clavis.formats import tracks
-from clavis.store.tables import BikeRow, BoardRow, ChangeRow, JobPartRow, JobRow, JobTrackRow, PartRow, TrackRow
+from clavis.store.database import writing
+from clavis.store.tables import (
+    BikeRow,
+    BoardRow,
+    ChangeRow,
+    CounterRow,
+    JobPartRow,
+    JobRow,
+    JobTrackRow,
+    PartRow,
+    TrackRow,
+)
 
 
 class NotThereError(ClavisError):
     """No such job or part."""
+
+
+class UnreadableError(ClavisError):
+    """Something that is there and cannot be read: the ``sort`` of thing, its number, and ``why``."""
+
+    def __init__(self, sort: str, ref: str, why: Words) -> None:
+        self.sort, self.ref, self.why = sort, ref, why
+        super().__init__(say("{sort} {ref} cannot be read: {why}", sort=sort, ref=ref, why=why))
+
+
+class UncomputableError(UnreadableError):
+    """A job that can be read, and of which no answer can be computed."""
 
 
 class RefusedError(ClavisError):
@@ -89,7 +112,15 @@ def open_job(session: Session, job_id: int) -> Opened:
     row = session.get(JobRow, job_id)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
-    return _opened(row, Job.model_validate(row.document))
+    return _opened(row, read_job(row))
+
+
+def read_job(row: JobRow) -> Job:
+    """A row's document as a job. Raises UnreadableError."""
+    try:
+        return Job.model_validate(row.document)
+    except ValidationError as error:
+        raise UnreadableError("job", f"{row.id}", described(error)) from None
 
 
 def version_of(session: Session, job_id: int) -> int | None:
@@ -99,15 +130,14 @@ def version_of(session: Session, job_id: int) -> int | None:
 
 def all_jobs(session: Session) -> list[Opened]:
     rows = session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id))
-    return [_opened(r, Job.model_validate(r.document)) for r in rows]
+    return [_opened(r, read_job(r)) for r in rows]
 
 
 def create_job(session: Session, job: Job, author: Author, *, demo: bool = False, bike_id: int | None = None) -> int:
     """Keep a new job about a bike; its first change is the whole document. Without ``bike_id`` it is about a bike that
     nobody has seen before, which gets the job's name."""
-    number = lay_down(session, job, author, demo=demo, bike_id=bike_id)
-    session.commit()
-    return number
+    with writing(session):
+        return lay_down(session, job, author, demo=demo, bike_id=bike_id)
 
 
 def lay_down(session: Session, job: Job, author: Author, *, demo: bool = False, bike_id: int | None = None) -> int:
@@ -229,40 +259,43 @@ def change(
     """
     if path.partition(".")[0] in SIGNED:
         raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
+    with writing(session):
+        row = _row(session, job_id)
+        # a document that was kept before a field was thought of gets it here
+        current = read_job(row).model_dump(mode="json")
+        before = paths.read(current, path)
+        parent = path.rpartition(".")[0]
+        touched = [path, *(f"{parent}.{name}" for name in beside or ())]
+        for other in since(session, job_id, base_version, author.page):
+            if any(_overlap(other.path, place) for place in touched) and before != value:
+                raise ConflictError(path, other.who, before)
+        _check_parts(session, path, value)
+        document = paths.write(current, path, value)
+        for name, follows in (beside or {}).items():
+            document = paths.write(document, f"{parent}.{name}", follows)
+        also = also or Also()
+        if also.typed is not None or path in document["typed"]:
+            others = {place: text for place, text in document["typed"].items() if place != path}
+            document["typed"] = others | ({path: also.typed} if also.typed else {})
+        job = validated(document, path)
+        if beside:
+            path, before = parent, paths.read(current, parent)
+        kept = job.model_dump(mode="json")
+        if kept == current:
+            return _opened(row, job)
+        after = paths.read(kept, path)
+        if path.partition(".")[0] not in BESIDE_THE_SETUP:
+            job = without_sign_off(job, author.who, path, before, after)
+            kept = job.model_dump(mode="json")
+        return _written(session, row, author, job, kept, _Step(path, before, after, also.undoes))
+
+
+def _row(session: Session, job_id: int) -> JobRow:
+    """A job's row as it is in the database. Raises NotThereError."""
     row = session.get(JobRow, job_id, populate_existing=True)
     if row is None:
         raise NotThereError(f"there is no job {job_id}")
-    # a document that was kept before a field was thought of gets it here
-    current = Job.model_validate(row.document).model_dump(mode="json")
-    before = paths.read(current, path)
-    parent = path.rpartition(".")[0]
-    touched = [path, *(f"{parent}.{name}" for name in beside or ())]
-    for other in since(session, job_id, base_version, author.page):
-        if any(_overlap(other.path, place) for place in touched) and before != value:
-            raise ConflictError(path, other.who, before)
-    _check_parts(session, path, value)
-    document = paths.write(current, path, value)
-    for name, follows in (beside or {}).items():
-        document = paths.write(document, f"{parent}.{name}", follows)
-    also = also or Also()
-    if also.typed is not None or path in document["typed"]:
-        others = {place: text for place, text in document["typed"].items() if place != path}
-        document["typed"] = others | ({path: also.typed} if also.typed else {})
-    job = validated(document, path)
-    if beside:
-        path, before = parent, paths.read(current, parent)
-    kept = job.model_dump(mode="json")
-    if kept == current:
-        return _opened(row, job)
-    after = paths.read(kept, path)
-    if path.partition(".")[0] not in BESIDE_THE_SETUP:
-        job = without_sign_off(job, author.who, path, before, after)
-        kept = job.model_dump(mode="json")
-    try:
-        return _written(session, row, author, job, kept, _Step(path, before, after, also.undoes))
-    except StaleDataError:
-        session.rollback()
-        return change(session, job_id, base_version, author, touched[0], value, beside, also)
+    return row
 
 
 @dataclass(frozen=True)
@@ -276,7 +309,7 @@ class _Step:
 
 
 def _written(session: Session, row: JobRow, author: Author, job: Job, document: dict[str, Any], step: _Step) -> Opened:
-    """The document kept as the job's next version, with its step of the history."""
+    """The document as the job's next version, with its step of the history."""
     row.document = document
     row.version += 1
     row.changed_at = now()
@@ -284,7 +317,7 @@ def _written(session: Session, row: JobRow, author: Author, job: Job, document: 
     session.add(_record(row, author, step.path, step.before, step.after, step.undoes))
     session.execute(update(BoardRow).where(BoardRow.job_id == row.id).values(_on_the_board(row, job)))
     _note_use(session, row.id, job)
-    session.commit()
+    session.flush()
     return _opened(row, job)
 
 
@@ -313,29 +346,27 @@ def without_sign_off(job: Job, who: str, path: str, before: Any = None, after: A
 def sign_off(session: Session, opened: Opened, author: Author, after: Job) -> Opened:
     """Keep ``after``, which is the job as ``opened`` with its order signed off. One step of the history. Raises
     NotThereError without such a job, ConflictError where it was changed since it was opened."""
-    row = session.get(JobRow, opened.id, populate_existing=True)
-    if row is None:
-        raise NotThereError(f"there is no job {opened.id}")
-    before = Job.model_validate(row.document)
-    if row.version != opened.version:
-        raise ConflictError(SIGN_OFF, "somebody", None)
-    documents = before.model_dump(mode="json"), after.model_dump(mode="json")
-    places = [place for place in documents[1] if documents[0][place] != documents[1][place]]
-    was, then = ({place: document[place] for place in places} for document in documents)
-    return _written(session, row, author, after, documents[1], _Step(SIGN_OFF, was, then))
+    with writing(session):
+        row = _row(session, opened.id)
+        before = read_job(row)
+        if row.version != opened.version:
+            raise ConflictError(SIGN_OFF, "somebody", None)
+        documents = before.model_dump(mode="json"), after.model_dump(mode="json")
+        places = [place for place in documents[1] if documents[0][place] != documents[1][place]]
+        was, then = ({place: document[place] for place in places} for document in documents)
+        return _written(session, row, author, after, documents[1], _Step(SIGN_OFF, was, then))
 
 
 def erase(session: Session, job_id: int) -> None:
     """Erase a job with its history. Raises NotThereError, and RefusedError for one that was not archived before: what
     is still worked on is not lost by one press."""
-    row = session.get(JobRow, job_id, populate_existing=True)
-    if row is None:
-        raise NotThereError(f"there is no job {job_id}")
-    if row.document.get("stay", {}).get("state") != StayState.ARCHIVED.value:
-        raise RefusedError("stay.state", "archive the job first: only what is archived is erased")
-    session.execute(delete(ChangeRow).where(ChangeRow.job_id == job_id))
-    session.delete(row)
-    session.commit()
+    with writing(session):
+        row = _row(session, job_id)
+        listed = session.scalar(select(BoardRow.state).where(BoardRow.job_id == job_id))
+        if listed != StayState.ARCHIVED.value:
+            raise RefusedError("stay.state", "archive the job first: only what is archived is erased")
+        session.execute(delete(ChangeRow).where(ChangeRow.job_id == job_id))
+        session.delete(row)
 
 
 def set_places(
@@ -344,39 +375,39 @@ def set_places(
 ) -> Opened:  # fmt: skip
     """Several places of a job at once, as one step of the history. Raises RefusedError, NotThereError, ConflictError
     where it was changed since ``base_version``."""
-    row = session.get(JobRow, job_id, populate_existing=True)
-    if row is None:
-        raise NotThereError(f"there is no job {job_id}")
-    if row.version != base_version:
-        raise ConflictError(path, "somebody", None)
-    if set(places) & SIGNED:
-        raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
-    before = Job.model_validate(row.document)
-    was = before.model_dump(mode="json")
-    job = validated(was | places, path)
-    if set(places) - BESIDE_THE_SETUP:
-        job = without_sign_off(job, author.who, path)
-    document = job.model_dump(mode="json")
-    step = _Step(path, {place: was[place] for place in places}, {place: document[place] for place in places}, undoes)
-    return _written(session, row, author, job, document, step)
+    with writing(session):
+        row = _row(session, job_id)
+        if row.version != base_version:
+            raise ConflictError(path, "somebody", None)
+        if set(places) & SIGNED:
+            raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
+        before = read_job(row)
+        was = before.model_dump(mode="json")
+        job = validated(was | places, path)
+        if set(places) - BESIDE_THE_SETUP:
+            job = without_sign_off(job, author.who, path)
+        document = job.model_dump(mode="json")
+        step = _Step(
+            path, {place: was[place] for place in places}, {place: document[place] for place in places}, undoes
+        )
+        return _written(session, row, author, job, document, step)
 
 
 def take_back(session: Session, job_id: int, author: Author, undoes: ChangeRow | None = None) -> Opened:
     """Take a sign-off back: it stands no more and is kept on record. With ``undoes`` the step that signed it, all that
     it changed is as it was before. Raises NotThereError, RefusedError where there is none."""
-    row = session.get(JobRow, job_id, populate_existing=True)
-    if row is None:
-        raise NotThereError(f"there is no job {job_id}")
-    signed = Job.model_validate(row.document)
-    if signed.signed_off is None:
-        raise RefusedError("signed_off", "there is no sign-off to undo")
-    job = without_sign_off(signed, author.who, TAKEN_BACK)
-    document = job.model_dump(mode="json")
-    if undoes is not None:
-        document |= {place: value for place, value in undoes.before.items() if place not in SIGNED}
-        job = Job.model_validate(document)
-    step = _Step(TAKEN_BACK, None, None, undoes.id if undoes is not None else None)
-    return _written(session, row, author, job, document, step)
+    with writing(session):
+        row = _row(session, job_id)
+        signed = read_job(row)
+        if signed.signed_off is None:
+            raise RefusedError("signed_off", "there is no sign-off to undo")
+        job = without_sign_off(signed, author.who, TAKEN_BACK)
+        document = job.model_dump(mode="json")
+        if undoes is not None:
+            document |= {place: value for place, value in undoes.before.items() if place not in SIGNED}
+            job = Job.model_validate(document)
+        step = _Step(TAKEN_BACK, None, None, undoes.id if undoes is not None else None)
+        return _written(session, row, author, job, document, step)
 
 
 def history(session: Session, job_id: int) -> list[ChangeRow]:
@@ -401,12 +432,17 @@ def tracks_of(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
 
 def _part_row(part: AnyPart) -> PartRow:
     document = part.model_dump(mode="json")
-    return PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now())
+    return PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now(), version=1)
 
 
 def keep_part(session: Session, part: AnyPart) -> None:
     """Add or replace one catalogue line."""
-    session.merge(_part_row(part))
+    row = session.get(PartRow, part.id)
+    if row is None:
+        session.add(_part_row(part))
+        return
+    row.kind, row.retired, row.document = part.kind, part.retired, part.model_dump(mode="json")
+    row.changed_at, row.version = now(), row.version + 1
 
 
 def keep_new_parts(session: Session, parts: Iterable[AnyPart]) -> None:
@@ -416,10 +452,31 @@ def keep_new_parts(session: Session, parts: Iterable[AnyPart]) -> None:
 
 
 def read_catalogue(session: Session) -> Catalogue:
-    return Catalogue.of(parse_part(row.document) for row in session.scalars(select(PartRow)))
+    """Every line that can be read; one that cannot keeps nothing else from being chosen."""
+    found = []
+    for document in session.scalars(select(PartRow.document)):
+        with suppress(ValueError, TypeError, KeyError, AttributeError):
+            found.append(parse_part(document))
+    return Catalogue.of(found)
 
 
-def catalogue_stamp(session: Session) -> tuple[int, str]:
-    """Something that changes whenever a part does."""
-    count, newest = session.execute(select(func.count(), func.max(PartRow.changed_at)).select_from(PartRow)).one()
-    return int(count), str(newest)
+def read_part(row: PartRow) -> AnyPart:
+    """A row's document as a part. Raises UnreadableError."""
+    try:
+        return parse_part(row.document)
+    except ValidationError as error:
+        raise UnreadableError("part", row.id, described(error)) from None
+    except (ValueError, TypeError, KeyError, AttributeError) as error:
+        raise UnreadableError("part", row.id, str(error)[:160]) from None
+
+
+def catalogue_stamp(session: Session) -> int:
+    """A count that moves whenever a part changes."""
+    return session.scalar(select(CounterRow.value).where(CounterRow.name == "catalogue")) or 0
+
+
+def move_count(session: Session, beyond: int) -> None:
+    """Move the count of the catalogue's changes beyond one that was told before: what was kept in memory of another
+    catalogue is not taken for this one's. Not yet committed."""
+    count = max(catalogue_stamp(session), beyond) + 1
+    session.execute(update(CounterRow).where(CounterRow.name == "catalogue").values(value=count))

@@ -15,6 +15,7 @@ from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.mounts import End
 from clavis.core.wording.labels import choice_word
 from clavis.store import bikes, history, jobs
+from clavis.store.database import writing
 from clavis.store.tables import ChangeRow, JobRow
 
 
@@ -65,13 +66,16 @@ def sign_off(
 def undo(session: Session, job_id: int, author: jobs.Author, *, anybodys: bool = False) -> ChangeRow | None:
     """Take the newest step of a job back; where that is a sign-off, what it put on the bike is off it again. Raises
     what ``history.undo`` raises."""
-    last = history.offered(session, job_id).undo
-    opened = jobs.open_job(session, job_id)
-    signed = last is not None and last.path == jobs.SIGN_OFF and opened.job.signed_off is not None
-    if last is not None and signed and opened.bike_id and (anybodys or last.who == author.who):
-        name = f"job-{job_id}-{last.version}"
-        bikes.changed(session, opened.bike_id, lambda bike: without_visit(bike, name), author.who, "sign-off undone")
-    return history.undo(session, job_id, author, anybodys=anybodys)
+    with writing(session):
+        last = history.offered(session, job_id).undo
+        opened = jobs.open_job(session, job_id)
+        signed = last is not None and last.path == jobs.SIGN_OFF and opened.job.signed_off is not None
+        if last is not None and signed and opened.bike_id and (anybodys or last.who == author.who):
+            name = f"job-{job_id}-{last.version}"
+            bikes.changed(
+                session, opened.bike_id, lambda bike: without_visit(bike, name), author.who, "sign-off undone"
+            )
+        return history.undo(session, job_id, author, anybodys=anybodys)
 
 
 def begin_again(session: Session, bike_id: int, author: jobs.Author) -> int:
@@ -82,6 +86,6 @@ def begin_again(session: Session, bike_id: int, author: jobs.Author) -> int:
 
 def about_another(session: Session, job_id: int, bike_id: int) -> None:
     """A job turns out to be about a bike that is known already. Raises NotThereError."""
-    bikes.open_bike(session, bike_id)
-    session.execute(update(JobRow).where(JobRow.id == job_id).values(bike_id=bike_id))
-    session.commit()
+    with writing(session):
+        bikes.open_bike(session, bike_id)
+        session.execute(update(JobRow).where(JobRow.id == job_id).values(bike_id=bike_id))

@@ -2,7 +2,6 @@
 is well. A copy is a whole database of its own; nothing half written ever bears its name."""
 
 import contextlib
-import os
 import re
 import sqlite3
 from collections.abc import Callable, Iterator
@@ -20,27 +19,22 @@ from clavis.core.job.document import Job
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
 from clavis.core.records import describe
-from clavis.store import database
+from clavis.store import database, jobs
+from clavis.store.file_copies import ONLY_OWNER, copy_into, reading
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
 
 KEPT_DAYS = 14
 _DAILY = re.compile(r"^clavis-(\d{4}-\d{2}-\d{2})\.db$")
-ONLY_OWNER = 0o600
 
 
 class BackupError(ClavisError):
     """A copy that could not be made, or brought back; nothing was changed."""
 
 
-def _connected(path: Path) -> sqlite3.Connection:
-    """An existing database, read only: opening never makes a file."""
-    return sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, check_same_thread=False)
-
-
 def _sound(path: Path) -> str:
     """What is wrong with a database as a file; nothing where it is sound."""
     try:
-        with contextlib.closing(_connected(path)) as connection:
+        with contextlib.closing(reading(path)) as connection:
             found = connection.execute("pragma integrity_check(5)").fetchall()
             version = connection.execute("select version_num from alembic_version").fetchone()
     except sqlite3.Error as error:
@@ -62,15 +56,10 @@ def copy(source: Path, target: Path) -> None:
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         half.unlink(missing_ok=True)
-        half.touch(mode=ONLY_OWNER)
-        with contextlib.closing(_connected(source)) as there, contextlib.closing(sqlite3.connect(half)) as here:
-            there.backup(here)  # one snapshot of the log: who writes meanwhile waits for nothing
-            here.execute("pragma journal_mode = delete")  # one file, without a log beside it
+        copy_into(source, half)
         wrong = _sound(half)
         if wrong:
             raise BackupError(f"the copy is not sound: {wrong}")
-        with half.open("rb+") as written:
-            os.fsync(written.fileno())
         half.replace(target)
     except (OSError, sqlite3.Error) as error:
         raise BackupError(f"{target} could not be written: {error}") from None
@@ -86,20 +75,30 @@ def restore(backup: Path, path: Path, now: datetime) -> Path | None:
     wrong = _sound(backup)
     if wrong:
         raise BackupError(f"{backup} cannot be brought back: {wrong}")
-    before = None
+    before, count = None, _count(path)
     if path.exists():
         before = path.with_name(f"{path.stem}-before-{now:%Y-%m-%d-%H%M%S}{path.suffix}")
         copy(path, before)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with contextlib.closing(_connected(backup)) as there, contextlib.closing(sqlite3.connect(path)) as here:
+        with contextlib.closing(reading(backup)) as there, contextlib.closing(sqlite3.connect(path)) as here:
             here.execute("pragma busy_timeout = 10000")
             there.backup(here)
         path.chmod(ONLY_OWNER)
     except (OSError, sqlite3.Error) as error:
         raise BackupError(f"{path} could not be written: {error}") from None
-    database.open_engine(path).dispose()  # an older copy is brought to the newest schema
+    engine = database.open_engine(path)  # an older copy is brought to the newest schema
+    with database.sessions(engine)() as session, database.writing(session):
+        jobs.move_count(session, count)
+    engine.dispose()
     return before
+
+
+def _count(path: Path) -> int:
+    """How often the catalogue of a database has changed; 0 where that cannot be told."""
+    with contextlib.suppress(sqlite3.Error), contextlib.closing(reading(path)) as connection:
+        return int(connection.execute("select value from counter where name = 'catalogue'").fetchone()[0])
+    return 0
 
 
 def daily(path: Path, folder: Path, today: date, kept_days: int = KEPT_DAYS) -> Path | None:
@@ -143,13 +142,13 @@ def check(path: Path) -> list[Trouble]:
     if wrong:
         return [Trouble("file", wrong)]
     found = []
-    with contextlib.closing(_connected(path)) as connection:
+    with contextlib.closing(reading(path)) as connection:
         for table, row, parent, _ in connection.execute("pragma foreign_key_check"):
             found.append(Trouble(f"{table} {row}", f"refers to a {parent} that is not there"))
         (version,) = connection.execute("select version_num from alembic_version").fetchone()
     if version != database.NEWEST:
         return [*found, Trouble("schema", f"{version}, older than this Clavis: it is brought up when it is opened")]
-    engine = create_engine("sqlite://", creator=lambda: _connected(path))
+    engine = create_engine("sqlite://", creator=lambda: reading(path))
     try:
         with database.sessions(engine)() as session:
             found += _documents(session)

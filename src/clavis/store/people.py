@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from clavis.core.sentences import say
 from clavis.store import jobs
+from clavis.store.database import alone, writing
 from clavis.store.tables import BikeRow, ChangeRow, JobRow, PersonRow
 
 _PHONE = re.compile(r"^[0-9+()/ .-]{3,40}$")
@@ -41,6 +42,7 @@ def read(name: str, phone: str, email: str) -> PersonData:
 
 def add(session: Session, person: PersonData, who: str) -> int:
     """Somebody, or the one who is known by this name and telephone or e-mail; their number. Not yet committed."""
+    alone(session)
     row = _known(session, person) or PersonRow()
     row.name, row.phone, row.email = person.name, person.phone, person.email
     row.who, row.changed_at = who[:40], jobs.now()
@@ -52,20 +54,19 @@ def add(session: Session, person: PersonData, who: str) -> int:
 def of_bike(session: Session, bike_id: int, person: PersonData, who: str) -> None:
     """Set whose bike it is. A person who is known by the same telephone or e-mail, and the same name, is that one;
     nothing entered leaves the bike without."""
-    row = session.get(BikeRow, bike_id)
-    if row is None:
-        raise jobs.NotThereError(f"there is no bike {bike_id}")
-    if not person.anything:
-        row.person_id = None
-        session.commit()
-        return
-    known = session.get(PersonRow, row.person_id) if row.person_id is not None else None
-    if known is None or known.name != person.name:
-        row.person_id = add(session, person, who)
-    else:
-        known.phone, known.email = person.phone, person.email
-        known.who, known.changed_at = who[:40], jobs.now()
-    session.commit()
+    with writing(session):
+        row = session.get(BikeRow, bike_id)
+        if row is None:
+            raise jobs.NotThereError(f"there is no bike {bike_id}")
+        if not person.anything:
+            row.person_id = None
+            return
+        known = session.get(PersonRow, row.person_id) if row.person_id is not None else None
+        if known is None or known.name != person.name:
+            row.person_id = add(session, person, who)
+        else:
+            known.phone, known.email = person.phone, person.email
+            known.who, known.changed_at = who[:40], jobs.now()
 
 
 def _known(session: Session, person: PersonData) -> PersonRow | None:
@@ -99,17 +100,17 @@ def open_person(session: Session, person_id: int) -> tuple[PersonRow, list[BikeR
 def erase(session: Session, person_id: int) -> int:
     """Erase a person for good: name, telephone, e-mail, and their name as a rider in the jobs of their bikes and in
     those jobs' histories. The bikes stay, and are nobody's. How many there were. Raises NotThereError."""
-    row, owned = open_person(session, person_id)
-    of_their_bikes = select(JobRow).where(JobRow.bike_id.in_([bike.id for bike in owned]))
-    for job in session.scalars(of_their_bikes).all():
-        rider = job.document.get("rider", {})
-        if row.name and rider.get("name", "") == row.name:
-            job.document = {**job.document, "rider": {**rider, "name": ""}}
-            job.version += 1
-        steps = select(ChangeRow).where(ChangeRow.job_id == job.id, ChangeRow.path.in_(("rider.name", "rider")))
-        for step in session.scalars(steps).all():
-            step.before, step.after = _without_name(step.before), _without_name(step.after)
-    session.execute(update(BikeRow).where(BikeRow.person_id == person_id).values(person_id=None))
-    session.delete(row)
-    session.commit()
-    return len(owned)
+    with writing(session):
+        row, owned = open_person(session, person_id)
+        of_their_bikes = select(JobRow).where(JobRow.bike_id.in_([bike.id for bike in owned]))
+        for job in session.scalars(of_their_bikes).all():
+            rider = job.document.get("rider", {}) if isinstance(job.document, dict) else {}
+            if row.name and rider.get("name", "") == row.name:
+                job.document = {**job.document, "rider": {**rider, "name": ""}}
+                job.version += 1
+            steps = select(ChangeRow).where(ChangeRow.job_id == job.id, ChangeRow.path.in_(("rider.name", "rider")))
+            for step in session.scalars(steps).all():
+                step.before, step.after = _without_name(step.before), _without_name(step.after)
+        session.execute(update(BikeRow).where(BikeRow.person_id == person_id).values(person_id=None))
+        session.delete(row)
+        return len(owned)

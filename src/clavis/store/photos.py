@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from clavis.formats import photographs
 from clavis.store import jobs
+from clavis.store.database import alone, writing
 from clavis.store.tables import BikeRow, PhotoRow
 
 MOST_OF_A_BIKE = 200
@@ -39,15 +40,16 @@ def of_bike(session: Session, bike_id: int) -> list[KeptPhoto]:
 
 def add(session: Session, bike_id: int, job_id: int | None, data: bytes, caption: str, who: str) -> int:
     """Keep a photograph; its number. Raises RefusedError for what is none, or one too many, NotThereError."""
+    try:
+        found = photographs.read(data)
+    except photographs.PhotographError as error:
+        raise jobs.RefusedError("photo", error.said) from None
+    alone(session)
     if session.get(BikeRow, bike_id) is None:
         raise jobs.NotThereError(f"there is no bike {bike_id}")
     there = session.scalar(select(func.count()).select_from(PhotoRow).where(PhotoRow.bike_id == bike_id)) or 0
     if there >= MOST_OF_A_BIKE:
         raise jobs.RefusedError("photo", f"a bike has at most {MOST_OF_A_BIKE} photographs: take one out first")
-    try:
-        found = photographs.read(data)
-    except photographs.PhotographError as error:
-        raise jobs.RefusedError("photo", error.said) from None
     name = hashlib.sha256(found.picture).hexdigest()
     same = session.scalar(select(PhotoRow.id).where(PhotoRow.bike_id == bike_id, PhotoRow.sha256 == name))
     if same is not None:
@@ -72,8 +74,8 @@ def picture(session: Session, bike_id: int, photo_id: int, *, small: bool) -> by
 
 def remove(session: Session, bike_id: int, photo_id: int) -> None:
     """Take one out for good. Raises NotThereError."""
-    row = session.get(PhotoRow, photo_id)
-    if row is None or row.bike_id != bike_id:
-        raise jobs.NotThereError("there is no such photograph")
-    session.delete(row)
-    session.commit()
+    with writing(session):
+        row = session.get(PhotoRow, photo_id)
+        if row is None or row.bike_id != bike_id:
+            raise jobs.NotThereError("there is no such photograph")
+        session.delete(row)

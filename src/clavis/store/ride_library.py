@@ -5,15 +5,19 @@ A job that takes a ride gets a copy: changing one does not change the other.
 
 import re
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from clavis.core.job.document import Ride
+from clavis.core.records import described
 from clavis.formats.rides_file import RidesFile
 from clavis.store import jobs
+from clavis.store.database import alone
 from clavis.store.tables import LibraryRideRow
 
 
@@ -29,7 +33,10 @@ class Entry:
 def entries(session: Session) -> list[Entry]:
     """By name."""
     rows = session.scalars(select(LibraryRideRow))
-    found = [Entry(Ride.model_validate(r.document), r.who, r.kept_at) for r in rows]
+    found = []
+    for row in rows:
+        with suppress(ValidationError):  # one that cannot be read keeps no other from being taken
+            found.append(Entry(Ride.model_validate(row.document), row.who, row.kept_at))
     return sorted(found, key=lambda e: e.ride.name.lower())
 
 
@@ -38,7 +45,10 @@ def find(session: Session, ride_id: str) -> Ride:
     row = session.get(LibraryRideRow, ride_id)
     if row is None:
         raise jobs.NotThereError("there is no such ride in the library")
-    return Ride.model_validate(row.document)
+    try:
+        return Ride.model_validate(row.document)
+    except ValidationError as error:
+        raise jobs.UnreadableError("ride", row.id, described(error)) from None
 
 
 def free_id(wish: str, taken: Iterable[str]) -> str:
@@ -50,6 +60,7 @@ def free_id(wish: str, taken: Iterable[str]) -> str:
 
 def keep(session: Session, ride: Ride, who: str) -> str:
     """Keep a copy under a name of its own; the name. The same ride kept twice stays once."""
+    alone(session)
     same = [e for e in entries(session) if e.ride.model_copy(update={"id": ride.id}) == ride]
     if same:
         return same[0].ride.id

@@ -27,6 +27,19 @@ class PartRow(Base):
     retired: Mapped[bool] = mapped_column(default=False)
     changed_at: Mapped[datetime]
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+
+    __mapper_args__ = {"version_id_col": version, "version_id_generator": False}  # noqa: RUF012
+
+
+class CounterRow(Base):
+    """What moves with every change, whatever the clock says: ``catalogue`` counts changes of parts, by triggers of the
+    database (migration 0009)."""
+
+    __tablename__ = "counter"
+
+    name: Mapped[str] = mapped_column(String(20), primary_key=True)
+    value: Mapped[int]
 
 
 class TrackRow(Base):

@@ -24,6 +24,7 @@ from clavis.web.fit import fit, special
 from clavis.web.intake import guide, intake
 from clavis.web.job import copies, history, job, why
 from clavis.web.keep import bikes, due, files, fittings, fleet, keep, persons
+from clavis.web.kept import kept
 from clavis.web.measure import measure
 from clavis.web.parts import parts, quick, supplier
 from clavis.web.prove import heat, instruments, logs, prove, runs
@@ -42,7 +43,7 @@ ROOMS = (
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
     *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs),
-    *(user_guide,),
+    *(user_guide, kept),
     *(keep, bikes, fittings, due, files, persons, fleet),
 )
 """every module that answers requests"""

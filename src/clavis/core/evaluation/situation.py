@@ -28,7 +28,7 @@ from clavis.core.physics.forces import (
     Pull,
     hand_of,
 )
-from clavis.core.physics.road import Road, Track, road_of_sections, road_of_track
+from clavis.core.physics.road import Road, Track, ensure_ride, road_of_sections, road_of_track
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.units import KMH_PER_MS
 from clavis.core.verdicts import Thresholds
@@ -301,6 +301,12 @@ def _ground_force_n(situation: Situation, grip: float, gradient: float) -> float
     return ground_at(situation, grip, gradient).both_n
 
 
+def _length_m(ride: Ride, track: Track | None) -> float:
+    if track is None:
+        return sum(section.length_m for section in ride.sections)
+    return float(track.distance_m[-1] - track.distance_m[0])
+
+
 def load_of_ride(
     ride: Ride, tracks: Mapping[str, Track], situation: Situation, most_force_n: MostForce | None = None
 ) -> BrakeLoad:
@@ -309,6 +315,7 @@ def load_of_ride(
     most_force_n = most_force_n or partial(_ground_force_n, situation)
     track = track_of_ride(ride, tracks)
     bike, weather = situation.bike, situation.weather
+    ensure_ride(ride.laps * _length_m(ride, track), 60.0 * ride.rest_min * (ride.laps - 1))
     if track is not None and ride.speed_from is SpeedFrom.RECORDED:
         lap = load_of_recording(track, bike, weather, ride.smoothing)
     else:

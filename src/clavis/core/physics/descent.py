@@ -16,7 +16,7 @@ from clavis.core.parameters import GAS_CONSTANT_J_KGK, GRAVITY_MS2, SEA_LEVEL_PA
 from clavis.core.parts.mounts import End
 from clavis.core.physics import speed_kernel
 from clavis.core.physics.bike import LoadedBike, slope_angle
-from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, even_elevation, finer, smooth
+from clavis.core.physics.road import SPACING_M, Road, Smoothing, Track, ensure_ride, even_elevation, finer, smooth
 from clavis.core.physics.speed_kernel import ROTATING_MASS_RATIO, Resistance, SpeedWish, Stretches
 from clavis.core.sentences import say
 from clavis.core.units import KELVIN_AT_0_C, KMH_PER_MS
@@ -312,6 +312,7 @@ def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
     """
     if len(loads) == 1:
         return loads[0]
+    ensure_ride(sum(float(o.distance_m[-1]) for o in loads), sum(float(o.time_s[-1]) for o in loads) + sum(rests_s))
     rows: dict[str, list[Array]] = {n: [] for n in ("dt_s", "ds_m", "mean_ms", "gradient", "braked_j", "pressure_pa")}
     points: dict[str, list[Array]] = {n: [] for n in ("elevation_m", "speed_ms")}
     for k, load in enumerate(loads):

@@ -21,6 +21,15 @@ SPACING_M = 5.0
 """longest stretch of a planned road (docs/model.md, section 4)"""
 GRADIENT_LIMIT = 0.45
 LEAST_POINTS, SHORTEST_M = 3, 20.0
+LONGEST_TRACK_M, LONGEST_TRACK_S = 1_000_000.0, 7 * 24 * 3600.0
+"""of one recording: more is no ride but a clock or a unit that was wrong"""
+LONGEST_RIDE_M, LONGEST_RIDE_S = 400_000.0, 48 * 3600.0
+"""of a ride with all its laps and rests: so much is worked out in the time that somebody waits for"""
+MOST_STRETCHES = 120_000
+LOWEST_M, HIGHEST_M = -500.0, 9000.0
+"""heights of the earth's roads, which a recording must keep to"""
+DEEPEST_M, TOPMOST_M = -5000.0, 12_000.0
+"""of a typed road: its start is often a guess, and air is told well enough so far"""
 STOP_MS = 0.25
 """a planned stop: the last of the speed before standing"""
 
@@ -62,8 +71,24 @@ class Track:
                 raise ProfileError(f"the track's {name} holds a value that is not a number")
         if np.any(np.diff(self.distance_m) < 0):
             raise ProfileError("the track's distance runs backward")
-        if self.distance_m[-1] - self.distance_m[0] < SHORTEST_M:
+        length_m = float(self.distance_m[-1] - self.distance_m[0])
+        if length_m < SHORTEST_M:
             raise ProfileError(say("the track is shorter than {least_m:g}", least_m=SHORTEST_M))
+        if length_m > LONGEST_TRACK_M:
+            words = "the track is {length_km:.0} long, more than the {most_km:.0} that one ride may have: see its units"
+            raise ProfileError(say(words, length_km=length_m / 1000, most_km=LONGEST_TRACK_M / 1000))
+        low_m, high_m = float(self.elevation_m.min()), float(self.elevation_m.max())
+        if not LOWEST_M <= low_m <= high_m <= HIGHEST_M:
+            wrong_m = low_m if low_m < LOWEST_M else high_m
+            words = "the track lies at {wrong_m:.0} above the sea; roads lie between {low_m:.0} and {high_m:.0}"
+            raise ProfileError(say(words, wrong_m=wrong_m, low_m=LOWEST_M, high_m=HIGHEST_M))
+        if self.time_s is not None and float(self.time_s.max() - self.time_s.min()) > LONGEST_TRACK_S:
+            words = (
+                "the track’s times span {span_h:.0}, more than the {most_h:.0} that one recording may have: its clock "
+                "jumps, or it holds several rides; cut it first"
+            )
+            span_h = float(self.time_s.max() - self.time_s.min()) / 3600
+            raise ProfileError(say(words, span_h=span_h, most_h=LONGEST_TRACK_S / 3600))
         if any(not 0 < s < n for s in self.starts) or list(self.starts) != sorted(set(self.starts)):
             raise ProfileError("the track's pieces do not begin inside it, one after the other")
 
@@ -142,6 +167,7 @@ def road_of_sections(
     """
     if not sections:
         raise ProfileError("the ride has no sections yet")
+    _ensure_heights(sections, start_elevation_m)
     ds: list[Array] = []
     gradient: list[Array] = []
     hold: list[Array] = []
@@ -169,6 +195,33 @@ def road_of_sections(
     return Road(
         all_ds, all_gradient, np.concatenate(hold), elevation, cap, stand, own if np.isfinite(own).any() else None
     )
+
+
+def _ensure_heights(sections: Sequence[Section], start_m: float) -> None:
+    """Raises ProfileError where sections lead below the sea's floor or above all mountains."""
+    falls = [s.length_m * float(np.sin(np.arctan(s.gradient_pct / 100))) for s in sections]
+    heights = start_m - np.cumsum(falls)
+    low_m, high_m = float(heights.min()), float(heights.max())
+    if low_m < DEEPEST_M or high_m > TOPMOST_M:
+        words = (
+            "the ride leads from {start_m:.0} to {end_m:.0} above the sea: see lengths and gradients of its sections"
+        )
+        raise ProfileError(say(words, start_m=start_m, end_m=low_m if low_m < DEEPEST_M else high_m))
+
+
+def ensure_ride(length_m: float, lasts_s: float = 0.0) -> None:
+    """Raises ProfileError for a ride that is too long to be worked out: all its laps together m, with its rests s.
+
+    >>> ensure_ride(500_000)
+    Traceback (most recent call last):
+    clavis.core.errors.ProfileError: the ride is 500\xa0km long with all its laps; at most 400\xa0km are worked out
+    """
+    if length_m > LONGEST_RIDE_M:
+        words = "the ride is {length_km:.0} long with all its laps; at most {most_km:.0} are worked out"
+        raise ProfileError(say(words, length_km=length_m / 1000, most_km=LONGEST_RIDE_M / 1000))
+    if lasts_s > LONGEST_RIDE_S:
+        words = "the ride lasts {lasts_h:.0} with all its laps and rests; at most {most_h:.0} are worked out"
+        raise ProfileError(say(words, lasts_h=lasts_s / 3600, most_h=LONGEST_RIDE_S / 3600))
 
 
 @dataclass(frozen=True)
@@ -294,6 +347,11 @@ def finer(road: Road, spacing_m: float) -> Road:
     parts = np.maximum(1, np.ceil(road.ds_m / spacing_m).astype(int))
     if parts.max() == 1:
         return road
+    if int(parts.sum()) > MOST_STRETCHES:
+        length_km = float(road.ds_m.sum()) / 1000
+        raise ProfileError(
+            say("{length_km:.0} are too long for braking in pulses: plan it in shorter rides", length_km=length_km)
+        )
     ends = np.cumsum(parts)
     at = np.concatenate([[0], ends])
     cap, stand = np.full(int(ends[-1]) + 1, np.inf), np.zeros(int(ends[-1]) + 1)

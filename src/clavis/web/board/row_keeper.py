@@ -11,7 +11,7 @@ from clavis.core.units import System
 from clavis.store import bikes, board, jobs, looking_after
 from clavis.store.rules import rules_mark
 from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
-from clavis.web.shell.bench import bench_in, catalogue_in
+from clavis.web.shell.bench import bench_in
 from clavis.web.shell.readers import Reader
 
 log = logging.getLogger("clavis.board")
@@ -20,6 +20,15 @@ AT_ONCE = 20
 LOOKS_EVERY_S = 60.0
 """and sooner where a change wakes it"""
 NOBODY = Reader("", System.METRIC)
+
+
+def _problem(error: Exception) -> str:
+    """Why a job has no row, in words."""
+    if isinstance(error, jobs.UncomputableError):
+        return f"This job cannot be computed: {NOBODY.told(error.why)}"
+    if isinstance(error, jobs.UnreadableError):
+        return f"This job cannot be read: {NOBODY.told(error.why)}"
+    return f"This job cannot be computed: {type(error).__name__}"
 
 
 class RowKeeper:
@@ -38,8 +47,7 @@ class RowKeeper:
 
     def stamp(self, session: Session) -> str:
         """On what the rows rest beside their jobs."""
-        count, newest = catalogue_in(self._state.answers, session)[1]
-        return f"{rules_mark()} {count} {newest}"
+        return f"{rules_mark()} {jobs.catalogue_stamp(session)}"
 
     def start(self) -> None:
         self._thread = threading.Thread(target=self._run, name="board rows", daemon=True)
@@ -103,7 +111,7 @@ class RowKeeper:
                 version, grade, shown = opened.version, grade_of(b), shown_of(b)
             except Exception as error:  # one job that cannot be answered must not keep the others from it
                 log.warning("job %s cannot be shown on the board: %s", job_id, error)
-                grade, shown = UNSAFE, NOTHING_SHOWN | {"problem": f"This job cannot be read: {type(error).__name__}"}
+                grade, shown = UNSAFE, NOTHING_SHOWN | {"problem": _problem(error)}
             board.keep(session, job_id, version, stamp, grade, shown)
 
     def _bikes(self) -> int:

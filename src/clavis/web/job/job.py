@@ -11,12 +11,12 @@ from clavis.core.job.places import place_of
 from clavis.core.parts.mounts import End
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
-from clavis.web.shell.bench import Bench, bench
+from clavis.web.shell.bench import Bench, SessionDep, bench
 from clavis.web.shell.form_fields import FieldView, with_error
 from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import fields_of
-from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
+from clavis.web.shell.visit import Change, ChangeDep, Visit
 
 router = APIRouter()
 
@@ -27,10 +27,10 @@ def open_job(job_id: int) -> Response:
 
 
 @router.get("/jobs/{job_id}/export")
-def export(v: VisitDep) -> Response:
-    """The job as one open JSON file."""
-    text = job_file.to_json(job_transfer.write_job(v.session, v.job_id))
-    headers = {"Content-Disposition": f'attachment; filename="clavis-job-{v.job_id}.json"'}
+def export(session: SessionDep, job_id: int) -> Response:
+    """The job as one open JSON file; nothing of it is worked out for that."""
+    text = job_file.to_json(job_transfer.write_job(session, job_id))
+    headers = {"Content-Disposition": f'attachment; filename="clavis-job-{job_id}.json"'}
     return Response(text, media_type="application/json", headers=headers)
 
 

@@ -21,10 +21,12 @@ from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
 from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
-from clavis.store import board, jobs
+from clavis.store import board, jobs, rescue
 from clavis.store import catalogue as shelf
 from clavis.store import shelf as stock_room
+from clavis.store.database import writing
 from clavis.web.parts.supplier import columns_form
+from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep, name_of
@@ -32,6 +34,8 @@ from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
 router = APIRouter()
+MOST_DIGITS = 10
+"""of a number that a page sends back"""
 
 # What each kind shows beside maker, model, mass and price: field, heading, unit.
 COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
@@ -124,8 +128,15 @@ def parts(
     return render(
         request, reading, "parts/parts.html", kind=kind, kinds=KIND_NAMES, lines=lines, columns=COLUMNS[kind], limits=LIMITS,
         search=search[:80], fits=fits if asked else "", wheels=wheels, retired=retired,
-        shelf_missing=len(shelf.missing_of_shelf(session)), figures=FIGURES,
+        shelf_missing=len(shelf.missing_of_shelf(session)), figures=FIGURES, unread=_unread(request, session),
     )  # fmt: skip
+
+
+def _unread(request: Request, session: SessionDep) -> tuple[tuple[str, Words], ...]:
+    """Lines that cannot be read, each with why."""
+    _, stamp = catalogue_of(request, session)
+    answers: AnswerCache = request.app.state.answers
+    return answers.get(("unread parts", stamp), lambda: rescue.unread_parts(session))
 
 
 NOT_TYPED = frozenset({"kind", "retired"})
@@ -204,11 +215,11 @@ def _is_list(spec: FieldSpec) -> bool:
 
 @dataclass(frozen=True)
 class _Opened:
-    """A line on its form: its number and stamp where it is in the catalogue already."""
+    """A line on its form: its number and version where it is in the catalogue already."""
 
     kind: str
     part_id: str = ""
-    stamp: str = ""
+    version: int = 0
     retired: bool = False
 
 
@@ -223,7 +234,7 @@ def _form(
     errors = errors or {}
     return render(
         request, reading, "parts/part.html", 422 if errors else 200, kind=line.kind, part_id=line.part_id,
-        stamp=line.stamp, retired=line.retired, fields=_fields(line.kind, texts, errors, reading.system),
+        version=line.version, retired=line.retired, fields=_fields(line.kind, texts, errors, reading.system),
         problem=errors.get("", ""), errors=len(errors),
         history=shelf.history(session, line.part_id) if line.part_id else [],
         used_by=shelf.uses(session).get(line.part_id, 0), labels=PART_FIELDS,
@@ -243,7 +254,7 @@ def new(request: Request, session: SessionDep, reading: ReaderDep, kind: str, li
     return _form(request, reading, session, _Opened(kind), texts)
 
 
-def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, str]:
+def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, int]:
     try:
         return shelf.find(session, part_id)
     except jobs.NotThereError as error:
@@ -252,9 +263,9 @@ def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, str]:
 
 @router.get("/parts/line/{part_id}")
 def edit(request: Request, session: SessionDep, reading: ReaderDep, part_id: str) -> Response:
-    part, stamp = _found(session, part_id)
+    part, version = _found(session, part_id)
     texts = _texts_of(part, reading.system)
-    return _form(request, reading, session, _Opened(part.kind, part_id, stamp, part.retired), texts)
+    return _form(request, reading, session, _Opened(part.kind, part_id, version, part.retired), texts)
 
 
 @router.post("/parts/new/{kind}")
@@ -267,11 +278,11 @@ def add(
     texts, errors, part = _read(kind, form, reading.system, request.app.state.settings.currency)
     if part is not None:
         try:
-            shelf.find(session, part.id)
+            with writing(session):
+                shelf.keep(session, part, author.who, base=0)
+        except jobs.ConflictError:
             errors |= {"id": "this part number stands in the catalogue already"}
-        except jobs.NotThereError:
-            shelf.keep(session, part, author.who)
-            session.commit()
+        else:
             return RedirectResponse(f"/parts?kind={kind}&search={part.id}", 303)
     return _form(request, reading, session, _Opened(kind), texts, errors)
 
@@ -281,21 +292,21 @@ def change(
     request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, part_id: str, form: FormDep
 ) -> Response:
     """Change a line. Jobs that use it follow; a change that somebody else made meanwhile is not overwritten."""
-    before, stamp = _found(session, part_id)
+    before, _ = _found(session, part_id)
     texts, errors, part = _read(before.kind, form, reading.system, request.app.state.settings.currency)
     texts["id"] = part_id
-    if str(form.get("stamp", "")) != stamp:
-        last = next(iter(shelf.history(session, part_id)), None)
-        who = last.who if last else "Somebody"
-        errors = {"": f"{who} changed this line since the page was opened; open it again to see it."}
-        opened = _Opened(before.kind, part_id, str(form.get("stamp", "")))
-        return _form(request, reading, session, opened, texts, errors)
-    if part is None:
-        opened = _Opened(before.kind, part_id, stamp, before.retired)
-        return _form(request, reading, session, opened, texts, errors)
-    shelf.keep(session, part.model_copy(update={"id": part_id, "retired": before.retired}), author.who)
-    session.commit()
-    return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}", 303)
+    shown = str(form.get("version", ""))
+    base = int(shown) if shown.isdecimal() and len(shown) < MOST_DIGITS else -1
+    if part is not None:
+        try:
+            with writing(session):
+                shelf.keep(
+                    session, part.model_copy(update={"id": part_id, "retired": before.retired}), author.who, base
+                )
+            return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}", 303)
+        except jobs.ConflictError as error:
+            errors = {"": f"{error.who} changed this line since the page was opened; open it again to see it."}
+    return _form(request, reading, session, _Opened(before.kind, part_id, base, before.retired), texts, errors)
 
 
 @router.post("/parts/line/{part_id}/stock")
@@ -311,17 +322,17 @@ def count(
 @router.post("/parts/line/{part_id}/retire")
 def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
     """No longer offered, or offered again; never deleted."""
-    part, _ = _found(session, part_id)
-    shelf.keep(session, part.model_copy(update={"retired": not part.retired}), author.who)
-    session.commit()
+    with writing(session):
+        part, _ = _found(session, part_id)
+        shelf.keep(session, part.model_copy(update={"retired": not part.retired}), author.who)
     return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}&retired=true", 303)
 
 
 @router.post("/parts/standard-shelf")
 def put_shelf(session: SessionDep, author: AuthorDep, back: Annotated[str, Form(max_length=20)] = "") -> Response:
     """Put the standard shelf into the catalogue, but for what is there already."""
-    shelf.put_shelf(session, author.who)
-    session.commit()
+    with writing(session):
+        shelf.put_shelf(session, author.who)
     return RedirectResponse("/" if back == "/" else "/parts", 303)
 
 

@@ -1,5 +1,6 @@
 """A job on the bench: as read, with its answers, as the page that is open looks at them."""
 
+import logging
 from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -12,6 +13,7 @@ from fastapi import Depends, HTTPException, Request
 from sqlalchemy.orm import Session
 from starlette.datastructures import State
 
+from clavis.core.errors import ClavisError
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, SetupResult, evaluate, with_proposed
 from clavis.core.evaluation.open_points import OpenPoint
 from clavis.core.evaluation.view_conditions import AS_ENTERED, Age, ViewConditions, Wetness, under
@@ -36,12 +38,14 @@ from clavis.web.shell.readers import Reader
 from clavis.web.shell.station_states import StationView, station_views
 from clavis.web.shell.templates import page_address
 
+log = logging.getLogger("clavis.pages")
 T = TypeVar("T")
-Stamp = tuple[int, str]
+Stamp = int
 
 
 def database(request: Request) -> Iterator[Session]:
     with request.app.state.sessions() as session:
+        request.state.session = session
         yield session
 
 
@@ -90,7 +94,7 @@ class Bench:
 
     def pause(self) -> Callable[[], None]:
         """What long work on this version of the job calls between its steps."""
-        return self.answers.courtesy.pause(self.opened.id, self.opened.version)
+        return self.answers.courtesy.pause(self.opened.id, (self.stamp, self.opened.version))
 
     @cached_property
     def view(self) -> ViewConditions:
@@ -219,6 +223,20 @@ def evaluation_of(
     return with_proposed(job, base, tracks, view)
 
 
+def _worked_out(
+    answers: AnswerCache, opened: jobs.Opened, catalogue: Catalogue, stamp: Stamp, tracks: Mapping[str, Track]
+) -> Evaluation:
+    """The answers of a job. Whatever goes wrong in one job is told of that job and holds up nothing else: raises
+    UncomputableError."""
+    try:
+        return evaluation_of(answers, opened.job, catalogue, stamp, tracks)
+    except ClavisError as error:
+        raise jobs.UncomputableError("job", f"{opened.id}", error.said) from error
+    except (ArithmeticError, LookupError, TypeError, ValueError, MemoryError, AttributeError) as error:
+        log.exception("job %s cannot be computed", opened.id)
+        raise jobs.UncomputableError("job", f"{opened.id}", "its figures cannot be computed") from error
+
+
 def bench_of(request: Request, session: Session, reading: Reader, opened: jobs.Opened) -> Bench:
     """A job as read, with its answers, as the page that is open looks at it."""
     asked = dict(parse_qsl(urlsplit(page_address(request)).query))
@@ -233,9 +251,9 @@ def bench_in(
     catalogue, stamp = catalogue_in(answers, session)
     wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
     tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))
-    answers.courtesy.seen(opened.id, opened.version)
+    answers.courtesy.seen(opened.id, (stamp, opened.version))
     key = ("job", opened.id, opened.version, stamp)
-    evaluation = answers.get(key, lambda: evaluation_of(answers, opened.job, catalogue, stamp, tracks))
+    evaluation = answers.get(key, lambda: _worked_out(answers, opened, catalogue, stamp, tracks))
     ports: InstrumentPorts = state.instruments
     stand_ins = opened.demo or state.settings.stand_in_gauges
     return Bench(opened, catalogue, stamp, tracks, evaluation, reading, answers, stand_ins, session, ports, asked)

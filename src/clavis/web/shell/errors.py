@@ -1,27 +1,50 @@
 """Errors told in words: as a page, or as a piece where a piece was asked for. Nothing of a fault of ours is shown."""
 
+import logging
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from sqlalchemy.exc import DatabaseError
 from starlette.exceptions import HTTPException
-from starlette.responses import Response
+from starlette.responses import RedirectResponse, Response
 
 from clavis.core.errors import ClavisError
 from clavis.store import jobs
+from clavis.store.database import DatabaseTroubleError, trouble_of
 from clavis.web.shell.long_work import NoLongerAskedError
 from clavis.web.shell.readers import reader
 from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
+log = logging.getLogger("clavis.pages")
+AGAIN_S = 3
+"""after so long the same may be asked again of a database that was busy"""
+
+
+def _asks_for_piece(request: Request) -> bool:
+    return bool(request.headers.get("hx-request")) or request.method != "GET"
+
 
 def _error_page(request: Request, status: int, text: str) -> Response:
-    if request.headers.get("hx-request") or request.method != "GET":
+    if _asks_for_piece(request):
         return message(text, status)
     return render(request, reader(request), "shell/error.html", status, text=text, code=status)
 
 
+def was_kept(request: Request) -> bool:
+    """Whether what the request sent was kept before anything went wrong."""
+    session = getattr(request.state, "session", None)
+    return session is not None and bool(session.info.get("kept"))
+
+
 async def _on_http(request: Request, error: Exception) -> Response:
     status = error.status_code if isinstance(error, HTTPException) else 500
-    text = str(error.detail) if isinstance(error, HTTPException) else "Something went wrong here; nothing was saved."
+    if isinstance(error, HTTPException):
+        text = str(error.detail)
+    elif was_kept(request):
+        text = "What you entered is kept, but the page that shows it could not be made. Reload it."
+    else:
+        text = "Something went wrong here; nothing was changed."
     return _error_page(request, status, "There is no such page." if text == "Not Found" else text)
 
 
@@ -37,6 +60,29 @@ async def _on_refused(request: Request, error: Exception) -> Response:
     return _error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, said)
 
 
+async def _on_unreadable(request: Request, error: Exception) -> Response:
+    """The page that shows it as it lies there; a piece says why."""
+    assert isinstance(error, jobs.UnreadableError)
+    if _asks_for_piece(request):
+        kept = "What you entered is kept. " if was_kept(request) else ""
+        return message(f"{kept}{reader(request).told(error.said)}", 409)
+    computed = "?computed=no" if isinstance(error, jobs.UncomputableError) else ""
+    return RedirectResponse(f"/kept/{error.sort}/{error.ref}{computed}", 303)
+
+
+async def _on_database(request: Request, error: Exception) -> Response:
+    trouble = trouble_of(error)
+    if trouble is None:
+        log.exception("a fault of ours", exc_info=error)
+        return await _on_http(request, error)
+    log.error("%s", trouble)
+    text = str(trouble)
+    answer = _error_page(request, 503, f"{text[:1].upper()}{text[1:]}.")
+    if trouble.passing:
+        answer.headers["Retry-After"] = str(AGAIN_S)
+    return answer
+
+
 async def _on_no_longer_asked(_request: Request, _error: Exception) -> Response:
     return Response(status_code=204)  # the page that asked has gone on
 
@@ -45,6 +91,9 @@ def answer_errors(app: FastAPI) -> None:
     """Answer every error of this application in words."""
     app.add_exception_handler(HTTPException, _on_http)
     app.add_exception_handler(NoLongerAskedError, _on_no_longer_asked)
+    app.add_exception_handler(jobs.UnreadableError, _on_unreadable)
+    app.add_exception_handler(DatabaseTroubleError, _on_database)
+    app.add_exception_handler(DatabaseError, _on_database)
     app.add_exception_handler(ClavisError, _on_refused)
     app.add_exception_handler(Exception, _on_http)
     app.add_exception_handler(RequestValidationError, _on_invalid)

@@ -8,6 +8,8 @@ from contextvars import ContextVar
 from threading import Condition, RLock
 from time import monotonic
 
+from cachetools import LRUCache
+
 from clavis.core.errors import ClavisError
 
 ONCE_S, IN_ALL_S = 0.5, 3.0
@@ -17,6 +19,12 @@ PAINTING_S = 0.12
 LONG_WORK = re.compile(
     r"^/jobs/\d+/(answer|candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compounds|compare/[^/]+/\w+)(/|$)"
 )
+
+Age = tuple[int, int]
+"""how new a job is, as it was opened: the count of the catalogue, which also moves when an older copy of the database
+is brought back, then the job's version"""
+MOST_JOBS = 1000
+"""jobs whose newest age is remembered"""
 
 _waited_for: ContextVar[bool] = ContextVar("waited_for", default=False)
 
@@ -31,7 +39,7 @@ class Courtesy:
     def __init__(self) -> None:
         self._waiting = 0
         self._painted_at = 0.0
-        self._newest: dict[int, int] = {}
+        self._newest: LRUCache[int, Age] = LRUCache(MOST_JOBS)
         self._free = Condition()
         self.one_at_a_time = RLock()
         """long work that nobody waits for in particular is done one after the other"""
@@ -55,18 +63,18 @@ class Courtesy:
                 self._free.notify_all()
             _waited_for.reset(token)
 
-    def seen(self, job_id: int, version: int) -> None:
+    def seen(self, job_id: int, age: Age) -> None:
         with self._free:
-            self._newest[job_id] = max(version, self._newest.get(job_id, 0))
+            self._newest[job_id] = max(age, self._newest.get(job_id, age))
 
-    def pause(self, job_id: int | None = None, version: int = 0) -> Callable[[], None]:
-        """For one piece of long work: what it calls between its steps. Work on one version of a job ends with
+    def pause(self, job_id: int | None = None, age: Age = (0, 0)) -> Callable[[], None]:
+        """For one piece of long work: what it calls between its steps. Work on a job of one age ends with
         NoLongerAskedError once there is a newer one."""
         left = IN_ALL_S
 
         def give_way() -> None:
             nonlocal left
-            if job_id is not None and self._newest.get(job_id, 0) > version:
+            if job_id is not None and self._newest.get(job_id, age) > age:
                 raise NoLongerAskedError("the job has changed since")
             if left <= 0 or _waited_for.get():
                 return
