@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STYLES_AND_SCRIPTS := "src/clavis/web/**/*.css" "src/clavis/web/**/*.js"
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo demo-reset serve lint check test bench format schemas lock screenshots clean
+.PHONY: demo demo-reset serve lint check test chromium bench fuzz format schemas lock screenshots clean
 
 demo: $(VENV)/.run
 	@$(BIN)/clavis demo
@@ -25,17 +25,23 @@ lint: $(VENV)/.dev  ## code, templates, styles and scripts; types and arrows
 	$(BIN)/oxlint --quiet src/clavis/web
 	$(BIN)/oxfmt --check $(STYLES_AND_SCRIPTS)
 
-check: lint  ## lint, and the tests that are neither long nor in a browser
+check: lint $(VENV)/.run  ## lint, and the tests that are neither long nor in a browser
 	$(BIN)/pytest -n auto -m "not browser and not long"
 
-test: $(VENV)/.dev  ## lint, and every test: those in a browser beside the others
-	@sh tools/need-chromium
+test:  ## lint, and every test: those in a browser beside the others; what they need is set up side by side
+	@$(MAKE) -j3 --no-print-directory $(VENV)/.run $(VENV)/.dev chromium
 	@sh tools/run-tests $(BIN) "$(MAKE)"
 
-bench: $(VENV)/.dev
+chromium:
+	@sh tools/need-chromium
+
+bench: $(VENV)/.dev $(VENV)/.run
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
 
-screenshots: $(VENV)/.dev  ## refresh docs/screenshots from the demo world
+fuzz: $(VENV)/.dev $(VENV)/.run  ## 20,000 odd requests at every route: none is answered by a fault
+	$(BIN)/python -m tests.fuzz
+
+screenshots: $(VENV)/.dev $(VENV)/.run  ## refresh docs/screenshots from the demo world
 	@sh tools/need-chromium
 	$(BIN)/python tools/screenshots.py
 
@@ -60,16 +66,19 @@ $(VENV)/bin/pip:
 	@echo "Setting up (once) …"
 	@$(PYTHON) -m venv $(VENV)
 
-# Everything that start-up needs is compiled here: bytecode, and the heat loop.
-$(VENV)/.run: requirements.lock pyproject.toml $(wildcard src/clavis/core/physics/*kernel.py) | $(VENV)/bin/pip
+$(VENV)/.packages: requirements.lock pyproject.toml | $(VENV)/bin/pip
 	@$(BIN)/pip install -q --require-hashes -r requirements.lock
 	@$(BIN)/pip install -q --no-deps --no-build-isolation -e . 2>/dev/null || $(BIN)/pip install -q --no-deps -e .
+	@touch $@
+
+# Everything that start-up needs is compiled here: bytecode, and the heat loop.
+$(VENV)/.run: $(VENV)/.packages $(wildcard src/clavis/core/physics/*kernel.py)
 	@$(BIN)/python -m compileall -q src
 	@echo "Compiling the heat model (once, about half a minute) …"
 	@$(BIN)/clavis warm
 	@touch $@
 
-$(VENV)/.dev: requirements-dev.lock $(VENV)/.run
+$(VENV)/.dev: requirements-dev.lock $(VENV)/.packages
 	@$(BIN)/pip install -q --require-hashes -r requirements-dev.lock
 	@touch $@
 

@@ -18,6 +18,8 @@ from pydantic import BaseModel
 from clavis import __version__
 
 if TYPE_CHECKING:
+    from types import FrameType
+
     from sqlalchemy import Engine
 
     from clavis.instruments.line_server import Readings
@@ -77,16 +79,39 @@ def _serve(database: Path, host: str, port: int) -> None:
     os.environ |= {"CLAVIS_DATABASE": str(database), "CLAVIS_HOST": host, "CLAVIS_PORT": str(port)}
     typer.echo(f"Clavis is at http://{host}:{port}/  (stop with Ctrl+C)")
     logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
+    config = uvicorn.Config(
+        "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False,
+        timeout_graceful_shutdown=ENDS_WITHIN_S,
+    )  # fmt: skip
+
+    class Server(uvicorn.Server):
+        def handle_exit(self, sig: int, frame: "FrameType | None") -> None:
+            from clavis.web.shell.long_work import ENDING
+
+            ENDING.set()
+            super().handle_exit(sig, frame)
+
     with contextlib.suppress(KeyboardInterrupt):
-        uvicorn.run(
-            "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False
-        )
+        Server(config).run()
+
+
+ENDS_WITHIN_S = 2
+"""what is still under way when the program is to end has so long; every change is kept whole or not at all"""
+
+
+def _leave() -> None:
+    """End, also where a thread works on something that nobody will read."""
+    logging.shutdown()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(0)
 
 
 @app.command()
 def serve(database: DatabaseOption = DEFAULT_DATABASE, host: str = "127.0.0.1", port: PortOption = 8000) -> None:
     """Start empty, for real use. Bound to the loopback address unless told otherwise."""
     _serve(database, host, port)
+    _leave()
 
 
 @app.command()
@@ -111,6 +136,7 @@ def demo(
         if "CLAVIS_INSTRUMENTS" not in os.environ:
             os.environ["CLAVIS_INSTRUMENTS"] = json.dumps(_instruments_beside(database, beside))
         _serve(database, host, port)
+    _leave()
 
 
 def _free_port() -> int:

@@ -61,8 +61,9 @@ def test_an_empty_bench_says_what_to_do(empty_client: TestClient) -> None:
 
 
 @pytest.mark.parametrize("station", list(Station), ids=lambda s: s.value)
-def test_every_station_of_every_demo_job_opens(client: TestClient, station: Station) -> None:
-    for job in range(1, 8):
+def test_every_station_opens(client: TestClient, station: Station) -> None:
+    """Of two jobs; those of the others are opened where their words are read (test_imperial_pages)."""
+    for job in (4, 7):
         answer = client.get(f"/jobs/{job}/{station.value}")
         assert answer.status_code == 200
         assert "undefined" not in answer.text.lower()
@@ -368,5 +369,5 @@ def test_a_fault_of_ours_is_answered_in_words(client: TestClient, monkeypatch: p
     quiet = TestClient(client.app, raise_server_exceptions=False, cookies=client.cookies)
     answer = quiet.get("/")
     assert answer.status_code == 500
-    assert "Something went wrong here; nothing was saved" in answer.text
+    assert "Something went wrong here; nothing was changed" in answer.text
     assert "secret" not in answer.text

@@ -11,6 +11,7 @@ from clavis.core import entries
 from clavis.core.errors import ProfileError, QuantityError
 
 MOST_COLUMNS, PREVIEW_ROWS = 60, 5
+MOST_LINES = 250_000
 LEAST_ROWS = 3
 
 
@@ -26,12 +27,23 @@ def plain_cell(text: str) -> str:
     return f"'{text}" if text.startswith(FORMULA_MARKS) else text
 
 
+def in_short(text: str, most: int = 20) -> str:
+    """The beginning of a text on one line, to be told in a refusal.
+
+    >>> in_short("1\\n2\\n3 and so on without an end")
+    '1 2 3 and so on with'
+    """
+    return " ".join(text[: 4 * most].split())[:most]
+
+
 def rows(data: bytes) -> Iterator[tuple[int, list[str]]]:
     """Line number and cells of every row that is not empty."""
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise ProfileError(f"not readable as UTF-8 text: byte {error.start}") from None
+    if data.count(b"\n") > MOST_LINES:
+        raise ProfileError(f"the table has more than {MOST_LINES:,} lines; cut it first")
     sample = text[:4000]
     mark = max(";\t,", key=lambda m: sample.splitlines()[0].count(m) if sample.splitlines() else 0)
     reader = csv.reader(io.StringIO(text), delimiter=mark)
@@ -73,9 +85,9 @@ def number(text: str, place: str) -> float:
     try:
         value = float(compact)
     except ValueError:
-        raise ProfileError(f"{place}: “{text[:20]}” is not a number") from None
+        raise ProfileError(f"{place}: “{in_short(text)}” is not a number") from None
     if not math.isfinite(value):
-        raise ProfileError(f"{place}: “{text[:20]}” is not a number")
+        raise ProfileError(f"{place}: “{in_short(text)}” is not a number")
     return value
 
 
@@ -84,7 +96,7 @@ def day(text: str, place: str) -> str:
     try:
         return entries.day(text)
     except QuantityError:
-        raise ProfileError(f"{place}: “{text[:20]}” is no day, as 2026-11-29") from None
+        raise ProfileError(f"{place}: “{in_short(text)}” is no day, as 2026-11-29") from None
 
 
 def figure(text: str, place: str, most: float) -> float | None:
@@ -102,7 +114,7 @@ def moment_s(text: str, place: str) -> float:
     try:
         moment = datetime.fromisoformat(text)
     except ValueError:
-        raise ProfileError(f"{place} has the time “{text[:30]}”") from None
+        raise ProfileError(f"{place} has the time “{in_short(text, 30)}”") from None
     return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
 

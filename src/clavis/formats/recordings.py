@@ -76,7 +76,7 @@ def _height_m(text: str, place: str) -> float:
     try:
         height = float(text)
     except ValueError:
-        raise ProfileError(f"{place} has the elevation “{text[:20]}”") from None
+        raise ProfileError(f"{place} has the elevation “{csv_table.in_short(text)}”") from None
     if not (math.isfinite(height) and LOWEST_M <= height <= HIGHEST_M):
         raise ProfileError(f"{place} lies at an elevation of {text[:20]} m")
     return height
@@ -92,6 +92,8 @@ def _position(lat_text: str | None, lon_text: str | None, place: str) -> tuple[f
     return lat, lon
 
 
+MOST_DEPTH, MOST_ELEMENTS, MOST_ATTRIBUTES, LONGEST_TEXT = 40, 3_000_000, 60, 200
+"""of an XML file: more than any recorder writes"""
 Attributes = dict[str, str]
 Texts = dict[str, str]
 
@@ -121,6 +123,7 @@ class _Target:
         self._attributes: Attributes = {}
         self._texts: Texts = {}
         self._path: list[str] = []
+        self._depth = self._elements = 0
         self._wanted: str | None = None
         self._rooted = False
 
@@ -132,6 +135,10 @@ class _Target:
 
     def start(self, tag: str, attributes: Attributes) -> None:
         name = self._name(tag)
+        self._depth += 1
+        self._elements += 1
+        if self._depth > MOST_DEPTH or self._elements > MOST_ELEMENTS or len(attributes) > MOST_ATTRIBUTES:
+            raise ProfileError(f"the file is built as no {self.dialect.name} is: it is nested too deep, or too long")
         if self._point is not None:
             self._path.append(name)
             path = "/".join(self._path)
@@ -148,9 +155,13 @@ class _Target:
 
     def data(self, text: str) -> None:
         if self._wanted is not None:
-            self._texts[self._wanted] = self._texts.get(self._wanted, "") + text
+            said = self._texts.get(self._wanted, "") + text
+            if len(said) > LONGEST_TEXT:
+                raise ProfileError(f"a value of the file is longer than {LONGEST_TEXT} letters")
+            self._texts[self._wanted] = said
 
     def end(self, _tag: str) -> None:
+        self._depth -= 1
         if self._point is None:
             return
         self._wanted = None

@@ -4,18 +4,19 @@ A line that a job uses is never deleted; it is retired and no longer offered. A 
 what it would change, with every bad row, and the taking of its good rows.
 """
 
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from clavis.core.parts.models import AnyPart
 from clavis.core.parts.standard_shelf import SHELF, standard_shelf
 from clavis.formats.parts_file import BadRow, read_rows
 from clavis.store import jobs
-from clavis.store.database import alone
+from clavis.store.database import alone, writing
 from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
 
 
@@ -35,7 +36,7 @@ def keep_all(session: Session, parts: Sequence[AnyPart], who: str) -> int:
     """Add lines, or replace those of their ids, in one step; how many are new or different. Raises RefusedError where
     one would change its kind; none is kept then."""
     alone(session)
-    present = {row.id: row for row in session.scalars(select(PartRow).where(PartRow.id.in_([p.id for p in parts])))}
+    present = _present(session, [part.id for part in parts])
     before = {part_id: jobs.read_part(row) for part_id, row in present.items()}
     different = [part for part in parts if before.get(part.id) != part]
     for part in different:
@@ -47,12 +48,28 @@ def keep_all(session: Session, parts: Sequence[AnyPart], who: str) -> int:
         jobs.keep_part(session, part)
     session.flush()  # a change refers to its line
     at = jobs.now()
-    session.add_all(
-        PartChangeRow(part_id=part.id, who=who[:40], at=at, before=_plain(before.get(part.id)), after=_plain(part))
+    steps = [
+        {"part_id": part.id, "who": who[:40], "at": at, "before": _plain(before.get(part.id)), "after": _plain(part)}
         for part in different
-    )
-    session.flush()
+    ]
+    if steps:
+        session.execute(insert(PartChangeRow), steps)
     return len(different)
+
+
+OTHERS_TURN_S = 0.01
+"""between two parts of a long write others have their turn"""
+AT_ONCE = 500
+"""numbers that one question of the database names"""
+
+
+def _present(session: Session, part_ids: Sequence[str]) -> dict[str, PartRow]:
+    """Those of these lines that the catalogue has."""
+    found: dict[str, PartRow] = {}
+    for k in range(0, len(part_ids), AT_ONCE):
+        query = select(PartRow).where(PartRow.id.in_(part_ids[k : k + AT_ONCE]))
+        found |= {row.id: row for row in session.scalars(query)}
+    return found
 
 
 def _plain(part: AnyPart | None) -> dict[str, Any] | None:
@@ -116,7 +133,7 @@ def plan(session: Session, data: bytes, kind: str) -> Plan:
 def plan_of(session: Session, rows: Sequence[tuple[str, AnyPart]], unread: Sequence[BadRow]) -> Plan:
     """What rows would change, each with its place in the file; ``unread`` are those that could not be read."""
     bad = list(unread)
-    present = {row.id: row for row in session.scalars(select(PartRow))}
+    present = _present(session, [part.id for _, part in rows])
     new: list[AnyPart] = []
     changed: list[Changed] = []
     same = 0
@@ -145,5 +162,12 @@ def put_shelf(session: Session, who: str) -> int:
 
 
 def take(session: Session, found: Plan, who: str) -> int:
-    """Take the good rows of a plan; how many lines are new or different."""
-    return keep_all(session, [*found.new, *(c.part for c in found.changed)], who)
+    """Take the good rows of a plan, some at a time, so that nobody else waits for the whole of it; how many lines are
+    new or different. Whatever ends it on the way leaves whole lines, and the plan of the same file tells the rest."""
+    parts = [*found.new, *(c.part for c in found.changed)]
+    taken = 0
+    for k in range(0, len(parts), AT_ONCE):
+        with writing(session):
+            taken += keep_all(session, parts[k : k + AT_ONCE], who)
+        time.sleep(OTHERS_TURN_S)
+    return taken

@@ -8,6 +8,7 @@ import contextlib
 import json
 import os
 import sqlite3
+import threading
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
@@ -223,26 +224,41 @@ def copy_before(path: Path, version: str) -> Path:
     return target
 
 
+_turn = threading.RLock()
+"""writers of this program wait here, where each is woken in turn, and not at the file, which each would ask now and
+then"""
+
+
+def _writes(session: Session) -> bool:
+    return bool(session.connection().connection.dbapi_connection.in_transaction)  # type: ignore[union-attr]
+
+
 def alone(session: Session) -> None:
     """From here to the commit nobody else writes, and what is read is what is there: a write that rests on what was
     read begins with it. Where another write does not end SQLite's own error is raised, which ``trouble_of`` tells."""
-    connection = session.connection()
-    if not connection.connection.dbapi_connection.in_transaction:  # type: ignore[union-attr]
+    if not _writes(session):
         session.expire_all()
-        connection.exec_driver_sql("BEGIN IMMEDIATE")
+        session.connection().exec_driver_sql("BEGIN IMMEDIATE")
 
 
 @contextlib.contextmanager
 def writing(session: Session) -> Iterator[None]:
     """The same around a write that is kept at its end, or not at all."""
-    alone(session)
-    try:
-        yield
-        session.commit()
-    except BaseException:
-        session.rollback()
-        raise
+    with contextlib.nullcontext() if _writes(session) else _turn:
+        alone(session)
+        try:
+            yield
+            session.commit()
+        except BaseException:
+            session.rollback()
+            raise
     session.info["kept"] = True  # whatever goes wrong from here on, it is not said that nothing was kept
+
+
+def rest(session: Session) -> None:
+    """Give the connection back while something is worked out; whatever is asked afterwards takes one again."""
+    if session.in_transaction() and not _writes(session):
+        session.commit()
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:

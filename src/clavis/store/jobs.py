@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from clavis.core.errors import ClavisError
@@ -430,25 +430,28 @@ def tracks_of(session: Session, rides: Iterable[Ride]) -> dict[str, Track]:
     return {row.sha256: tracks.unpack(row.points) for row in rows}
 
 
-def _part_row(part: AnyPart) -> PartRow:
+def _line(part: AnyPart) -> dict[str, Any]:
+    """A part as its row keeps it, without number and version."""
     document = part.model_dump(mode="json")
-    return PartRow(id=part.id, kind=part.kind, retired=part.retired, document=document, changed_at=now(), version=1)
+    return {"kind": part.kind, "retired": part.retired, "document": document, "changed_at": now()}
 
 
 def keep_part(session: Session, part: AnyPart) -> None:
     """Add or replace one catalogue line."""
     row = session.get(PartRow, part.id)
     if row is None:
-        session.add(_part_row(part))
+        keep_new_parts(session, [part])
         return
-    row.kind, row.retired, row.document = part.kind, part.retired, part.model_dump(mode="json")
-    row.changed_at, row.version = now(), row.version + 1
+    for name, value in _line(part).items():
+        setattr(row, name, value)
+    row.version += 1
 
 
 def keep_new_parts(session: Session, parts: Iterable[AnyPart]) -> None:
     """Add many lines that are known to be new, in one step."""
-    session.add_all(_part_row(part) for part in parts)
-    session.flush()
+    rows = [_line(part) | {"id": part.id, "version": 1} for part in parts]
+    if rows:
+        session.execute(insert(PartRow), rows)
 
 
 def read_catalogue(session: Session) -> Catalogue:

@@ -58,25 +58,35 @@ def free_id(wish: str, taken: Iterable[str]) -> str:
     return next(name for name in (stem, *(f"{stem}-{k}" for k in range(2, 10_000))) if name not in used)
 
 
+def _alike(ride: Ride) -> str:
+    """The same of two rides that differ in nothing but their number."""
+    return ride.model_dump_json(exclude={"id"})
+
+
 def keep(session: Session, ride: Ride, who: str) -> str:
-    """Keep a copy under a name of its own; the name. The same ride kept twice stays once."""
+    """Keep a copy under a name of its own; the name. The same ride kept twice stays once. Not yet committed."""
+    return keep_all(session, [ride], who)[0]
+
+
+def keep_all(session: Session, rides: Iterable[Ride], who: str) -> list[str]:
+    """The same of several."""
     alone(session)
-    same = [e for e in entries(session) if e.ride.model_copy(update={"id": ride.id}) == ride]
-    if same:
-        return same[0].ride.id
-    name = free_id(ride.name, session.scalars(select(LibraryRideRow.id)))
-    kept = ride.model_copy(update={"id": name})
-    session.add(
-        LibraryRideRow(
-            id=name,
-            document=kept.model_dump(mode="json"),
-            track_sha256=ride.track_id,
-            who=who[:40],
-            kept_at=jobs.now(),
-        )
-    )
+    known = {_alike(entry.ride): entry.ride.id for entry in entries(session)}
+    taken = set(session.scalars(select(LibraryRideRow.id)))
+    names = []
+    for ride in rides:
+        alike = _alike(ride)
+        if alike not in known:
+            name = free_id(ride.name, taken)
+            taken.add(name)
+            kept = ride.model_copy(update={"id": name}).model_dump(mode="json")
+            session.add(
+                LibraryRideRow(id=name, document=kept, track_sha256=ride.track_id, who=who[:40], kept_at=jobs.now())
+            )
+            known[alike] = name
+        names.append(known[alike])
     session.flush()
-    return name
+    return names
 
 
 def remove(session: Session, ride_id: str) -> None:
@@ -90,6 +100,8 @@ def remove(session: Session, ride_id: str) -> None:
 
 def keep_file(session: Session, file: RidesFile, who: str) -> list[str]:
     """Keep every ride of a file with its track; their names. All or nothing."""
-    for points in file.tracks.values():
-        jobs.keep_track(session, points.track())
-    return [keep(session, ride, who) for ride in file.rides]
+    found = [points.track() for points in file.tracks.values()]  # read before anybody has to wait
+    alone(session)
+    for track in found:
+        jobs.keep_track(session, track)
+    return keep_all(session, file.rides, who)

@@ -32,6 +32,7 @@ from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.errors import answer_errors
+from clavis.web.shell.long_queue import LongQueue
 from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
 from clavis.web.user_guide import user_guide
@@ -106,6 +107,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     for room in ROOMS:  # at the root, with nothing added: included, each would be worked out anew at its first requests
         app.router.routes.extend(room.router.routes)
     app.mount("/static", Assets(directory=WEB), name="static")
+    app.add_middleware(LongQueue)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts)

@@ -3,6 +3,7 @@
 from itertools import islice, product
 from random import Random
 
+import numpy as np
 import pytest
 
 from clavis.core.evaluation.evaluate import SetupName, evaluate
@@ -16,6 +17,7 @@ from clavis.core.job.document import BESIDE_THE_PARTS, Job, School
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import Axis, Brake, HubInterface
 from clavis.core.parts.mounts import BoltDirection, End
+from clavis.core.selection import sieve as sieves
 from clavis.core.selection.candidates import Choice, brought, in_step_order, prepare, stepped
 from clavis.core.selection.schools import SCHOOLS
 from clavis.core.selection.sieve import sieve
@@ -101,9 +103,10 @@ def test_the_counts_of_the_refused_and_the_left_add_up() -> None:
         {"spoke_gap_mm": None, "native_rotor_mm": None},
     ],
 )
-def test_the_sieve_says_of_every_combination_what_the_checks_say_alone(where) -> None:
+def test_the_sieve_says_of_every_combination_what_the_checks_say_alone(where, monkeypatch: pytest.MonkeyPatch) -> None:
     """Asked in groups of parts that are alike, and asked one by one: the same left, the same verdicts, and each refused
     one under the first check that it fails."""
+    monkeypatch.setattr(sieves, "MOST_WEIGHED", 10**6)
     on = own_mounting(**where)
     found = sieve(on)
     left = {tuple(index): verdict_at(int(v)) for index, v in zip(found.left.tolist(), found.verdicts, strict=True)}
@@ -295,3 +298,56 @@ def test_what_can_be_fitted_does_not_ask_who_rides_it_where() -> None:
     assert laid_out[0].setups == laid_out[1].setups
     assert laid_out[0].standing == laid_out[1].standing
     assert laid_out[0].price == laid_out[1].price
+
+
+def many(copies: int) -> Catalogue:
+    """The tests' catalogue, each part several times over: at other prices, of other makes, some a little other."""
+    out = []
+    for part in CATALOGUE.every():
+        for k in range(copies):
+            change = {"id": f"{part.id}-{k}", "price": part.price + (k * 7) % 5, "model": f"No. {k}"}
+            if part.kind == "lever":
+                change["ratio"] = part.ratio * (1 + 0.001 * k)
+            out.append(part.model_copy(update=change))
+    return Catalogue.of([*CATALOGUE.every(), *out])
+
+
+def test_a_catalogue_looked_through_piece_by_piece_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    on = own_mounting(catalogue=many(1))
+    monkeypatch.setattr(sieves, "MOST_WEIGHED", 10**6)
+    whole = sieve(on)
+    monkeypatch.setattr(sieves, "PIECE", 7)
+    pieces = sieve(on)
+    assert np.array_equal(whole.left, pieces.left) and np.array_equal(whole.verdicts, pieces.verdicts)
+    assert [(r.row.key, r.count, r.reasons) for r in whole.refusals] == [
+        (r.row.key, r.count, r.reasons) for r in pieces.refusals
+    ]
+    assert sum(r.count for r in whole.refusals) + whole.fits == whole.total == whole.looked_through
+    assert not whole.thinned and whole.fits == len(whole.left)
+
+
+@pytest.mark.parametrize(("weighed", "sieved"), [(200, 10**7), (20, 10**7), (3, 10**7), (200, 40), (1, 1)])
+def test_of_too_many_the_cheapest_of_those_alike_stand_for_the_others(
+    monkeypatch: pytest.MonkeyPatch, weighed: int, sieved: int
+) -> None:
+    on = own_mounting(catalogue=many(1))
+    monkeypatch.setattr(sieves, "MOST_WEIGHED", 10**6)
+    whole = sieve(on)
+    monkeypatch.setattr(sieves, "MOST_WEIGHED", weighed)
+    monkeypatch.setattr(sieves, "MOST_SIEVED", sieved)
+    found = sieve(on)
+    assert found.thinned and 0 < len(found.left) <= weighed and found.total == whole.total
+    assert sum(r.count for r in found.refusals) + found.fits == found.looked_through <= found.total
+    every = {tuple(b.of(axis).id for axis in Axis) for b in whole.brakes()}
+    assert {tuple(b.of(axis).id for axis in Axis) for b in found.brakes()} <= every  # nothing goes that did not go
+    if sieved == 10**7:
+        assert found.fits == whole.fits
+    if weighed >= 200 and sieved == 10**7:
+        assert min(b.rotor.price for b in found.brakes()) == min(b.rotor.price for b in whole.brakes())
+
+
+def test_what_is_on_the_wheel_is_weighed_however_many_there_are(monkeypatch: pytest.MonkeyPatch) -> None:
+    on = own_mounting(catalogue=many(4))
+    monkeypatch.setattr(sieves, "MOST_WEIGHED", 3)
+    on_it = on.wheel.on_it
+    assert any(brake == on_it for brake in sieve(on).brakes())

@@ -84,12 +84,12 @@ def test_what_somebody_waits_for_never_waits_for_itself() -> None:
 
 def test_work_on_an_older_version_ends() -> None:
     manners = Courtesy()
-    pause = manners.pause(7, 3)
-    manners.seen(7, 3)
+    pause = manners.pause(7, (0, 3))
+    manners.seen(7, (0, 3))
     pause()
-    manners.seen(8, 9)
+    manners.seen(8, (0, 9))
     pause()
-    manners.seen(7, 4)
+    manners.seen(7, (0, 4))
     with pytest.raises(NoLongerAskedError):
         pause()
 
@@ -106,7 +106,7 @@ def test_which_addresses_are_long_work(path: str, long: bool) -> None:
 
 def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> None:
     manners = client.app.state.answers.courtesy
-    manners.seen(TANDEM, 10_000)
+    manners.seen(TANDEM, (10_000, 0))
     assert client.get(f"/jobs/{TANDEM}/sure/proposed/front/bands").status_code == 204
 
 

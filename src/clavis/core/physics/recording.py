@@ -12,13 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from clavis.core.errors import ProfileError
-from clavis.core.physics.road import Track
+from clavis.core.physics.road import LEAST_POINTS, Track
 from clavis.core.sentences import Sentence, say
 
 Array = NDArray[np.float64]
 
 EARTH_RADIUS_M = 6371008.8
 """mean radius of the earth (IUGG)"""
+FAR_DEG = 1.0
+"""a ride that is farther away than this does not lead through latitude and longitude nought"""
 FASTEST_MS = 35.0
 """faster than this a recorder has jumped: no bicycle ride"""
 POSITION_SMOOTHING = 1.5
@@ -124,6 +126,20 @@ def _times(raw: RawTrack) -> tuple[Array | None, list[Note]]:
         time = np.maximum.accumulate(time)
         notes.append(Note(NoteKind.TIMES, say("the clock ran backward at {back:point|points}: held there", back=back)))
     return np.asarray(time - time[0], dtype=np.float64), notes
+
+
+def _without_fixless(raw: RawTrack) -> tuple[RawTrack, int]:
+    """Points at latitude and longitude nought are what a receiver writes that has no fix; how many were taken out."""
+    if raw.lat is None or raw.lon is None:
+        return raw, 0
+    nowhere = (raw.lat == 0.0) & (raw.lon == 0.0)
+    count = int(nowhere.sum())
+    if not count or len(nowhere) - count < LEAST_POINTS:
+        return raw, 0
+    ridden = np.median(np.abs(raw.lat[~nowhere])), np.median(np.abs(raw.lon[~nowhere]))
+    if max(ridden) < FAR_DEG:
+        return raw, 0
+    return _kept(raw, ~nowhere), count
 
 
 def _without_spikes(raw: RawTrack) -> tuple[RawTrack, NDArray[np.int64]]:
@@ -356,8 +372,12 @@ def recording_of(raw: RawTrack) -> Recording:
     n = len(raw.elevation_m)
     if n < 3:
         raise ProfileError(say("the track has {points:point|points}; at least {least} are needed", points=n, least=3))
+    raw, nowhere = _without_fixless(raw)
     raw, spikes = _without_spikes(raw)
     time, notes = _times(raw)
+    if nowhere:
+        said = say("{points:point|points} at 0°, 0°, where a receiver without a fix stands, taken out", points=nowhere)
+        notes.append(Note(NoteKind.JUMP, said))
     step = _steps_m(raw, time)
     starts = _real_starts(raw, step, time)
     at_start = np.zeros(len(step), dtype=bool)

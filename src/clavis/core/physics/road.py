@@ -28,7 +28,7 @@ LONGEST_RIDE_M, LONGEST_RIDE_S = 400_000.0, 48 * 3600.0
 MOST_STRETCHES = 120_000
 LOWEST_M, HIGHEST_M = -500.0, 9000.0
 """heights of the earth's roads, which a recording must keep to"""
-DEEPEST_M, TOPMOST_M = -5000.0, 12_000.0
+DEEPEST_M, TOPMOST_M = -10_000.0, 12_000.0
 """of a typed road: its start is often a guess, and air is told well enough so far"""
 STOP_MS = 0.25
 """a planned stop: the last of the speed before standing"""

@@ -64,7 +64,7 @@ def answers_of_schools(b: Bench) -> tuple[Recommendation, ...]:
         found = (recommended(front, rear, row.school, wishes.budget_price, content=content) for row in ordered)
         return tuple(r for r in found if r is not None)
 
-    return b.answers.get(("answer", *asked_of(b, load)), answer) if load else answer()
+    return b.answer(("answer", *asked_of(b, load)), answer) if load else answer()
 
 
 @router.get("/jobs/{job_id}/answer")
@@ -163,7 +163,7 @@ def candidate_sure(
         draws = draws_of(situation.parameters, b.job.seed, own=False, narrowed=situation.narrowed)
         return certainty(wheel, Drawn(b.job, situation, load, demand, draws))
 
-    found = b.answers.get(("candidate", *asked_of(b, load), end, pick), draw)
+    found = b.answer(("candidate", *asked_of(b, load), end, pick), draw)
     return v.piece("choose/sure.html", part="chance", sure=found, bands=(), margins="")
 
 
@@ -182,7 +182,7 @@ def ladder(v: VisitDep, end: End) -> Response:
             shortfall_of(b.job, situation, load, choice, b.tracks, b.answers.courtesy.pause()),
         )
 
-    found, short = b.answers.get(("ladder", *asked_of(b, load), end), climb)
+    found, short = b.answer(("ladder", *asked_of(b, load), end), climb)
     return v.piece("choose/ladder.html", end=end, ladder=found, short=short)
 
 
@@ -223,7 +223,7 @@ def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
     setups = {wheel: w.setup for wheel, w in proposed.wheels.items()}
     report = b.answers.progress(b.opened.id, "flips", end)
     school, elsewhere, mounting = b.job.wishes.school, situation.elsewhere, b.evaluation.place_for(end)
-    found = b.answers.get(
+    found = b.answer(
         ("flips", *asked_of(b, proposed.load), end),
         lambda: flips_of(b.job, mounting, school, setups, elsewhere, b.tracks, report),
     )

@@ -5,7 +5,7 @@ from enum import Enum
 from typing import Annotated, Any, get_origin
 
 from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
-from pydantic import ValidationError
+from pydantic import AfterValidator, ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
 
@@ -25,7 +25,7 @@ from clavis.store import board, jobs, rescue
 from clavis.store import catalogue as shelf
 from clavis.store import shelf as stock_room
 from clavis.store.database import writing
-from clavis.web.parts.supplier import columns_form
+from clavis.web.parts.supplier import columns_form, known_kind
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
@@ -352,11 +352,11 @@ def as_json(request: Request, session: SessionDep) -> Response:
     return Response(text, media_type="application/json", headers=headers)
 
 
-Kind = Annotated[str, Form(max_length=20)]
+Kind = Annotated[str, AfterValidator(known_kind), Form(max_length=20)]
 
 
 def _plan(session: SessionDep, file: UploadFile, kind: str) -> shelf.Plan:
-    return shelf.plan(session, file.file.read(), kind if kind in PARTS else "rotor")
+    return shelf.plan(session, file.file.read(), kind)
 
 
 @router.post("/parts/plan")
@@ -366,7 +366,7 @@ def dry_run(
     """What a file would change, and every bad row; nothing is kept."""
     name = name_of(file, "file")
     try:
-        asked = columns_form(request, reading, name, kind if kind in PARTS else "rotor", file.file.read())
+        asked = columns_form(request, reading, name, kind, file.file.read())
         if asked is not None:
             return asked
         file.file.seek(0)
@@ -384,8 +384,6 @@ def take(session: SessionDep, author: AuthorDep, file: UploadFile, kind: Kind = 
     """Take the good rows of a file."""
     try:
         shelf.take(session, _plan(session, file, kind), author.who)
-        session.commit()
     except ClavisError as error:
-        session.rollback()
         return message(str(error), 422)
     return Response(status_code=200, headers={"HX-Redirect": f"/parts?kind={kind}"})

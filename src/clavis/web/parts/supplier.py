@@ -28,6 +28,13 @@ from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
 router = APIRouter()
+
+
+def known_kind(kind: str) -> str:
+    """A kind of part as a form sends it; rotors for one that nobody knows."""
+    return kind if kind in PARTS else "rotor"
+
+
 NOT_MAPPED = frozenset({"kind", "retired", "figures"})
 
 # What suppliers call a column; the field's own name and label count as well.
@@ -226,7 +233,7 @@ def _rows(
 def _plan(request: Request, session: SessionDep, reading: Reader, file: UploadFile, form: FormData) -> shelf.Plan:
     """What a supplier's table would change. Raises ClavisError."""
     kind = str(form.get("kind", "rotor"))
-    kind = kind if kind in PARTS else "rotor"
+    kind = known_kind(kind)
     currency = request.app.state.settings.currency
     good: dict[str, tuple[str, AnyPart]] = {}
     bad: list[BadRow] = []
@@ -261,9 +268,7 @@ def take(
     """Take the good rows of a supplier's table."""
     try:
         shelf.take(session, _plan(request, session, reading, file, form), author.who)
-        session.commit()
     except ClavisError as error:
-        session.rollback()
         return message(str(error), 422)
-    kind = str(form.get("kind", "rotor"))
-    return Response(status_code=200, headers={"HX-Redirect": f"/parts?kind={kind if kind in PARTS else 'rotor'}"})
+    kind = known_kind(str(form.get("kind", "")))
+    return Response(status_code=200, headers={"HX-Redirect": f"/parts?kind={kind}"})

@@ -27,7 +27,7 @@ def trial_named(b: Bench, trial_id: str) -> Trial:
 def _predicted(b: Bench, trial: Trial) -> Prediction:
     bare = trial.model_copy(update={"runs": (), "attended": {}, "name": "trial"})
     key = ("trial", b.job.model_dump_json(exclude=NOT_EXPECTED), bare.model_dump_json(), b.stamp)
-    found = b.answers.get(key, lambda: predict(b.job, bare, b.catalogue, b.tracks))
+    found = b.answer(key, lambda: predict(b.job, bare, b.catalogue, b.tracks))
     return replace(found, job=b.job, trial=trial)
 
 

@@ -1,6 +1,7 @@
 """A job on the bench: as read, with its answers, as the page that is open looks at them."""
 
 import logging
+import zlib
 from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -30,6 +31,7 @@ from clavis.core.workshop.supply import SupplyLine, needs_of, supply_of, waits_f
 from clavis.core.workshop.work_order import WorkOrder, work_order
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import due_list, jobs, shelf
+from clavis.store.database import rest
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.form_fields import FieldView
 from clavis.web.shell.history_words import UndoOffer, undo_offer
@@ -90,7 +92,17 @@ class Bench:
 
     def kept(self, name: str, make: Callable[[], T], *more: Hashable) -> T:
         """An answer that rests on this version of the job, the catalogue and ``more``; made once."""
-        return self.answers.get((name, self.opened.id, self.opened.version, self.stamp, *more), make)
+        return self.answer((name, self.opened.id, self.opened.version, self.stamp, *more), make)
+
+    def answer(self, key: Hashable, make: Callable[[], T]) -> T:
+        """An answer that rests on all that ``key`` names; made once. No connection is held while it is worked out."""
+        rest(self.session)
+        return self.answers.get(key, make)
+
+    def answer_large(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The same of an answer so large that only a few are kept."""
+        rest(self.session)
+        return self.answers.get_large(key, make)
 
     def pause(self) -> Callable[[], None]:
         """What long work on this version of the job calls between its steps."""
@@ -140,7 +152,7 @@ class Bench:
         proposed = self.evaluation.cases.get(SetupName.PROPOSED, {})
         new = tuple((end, case.fit_case.new) for end, case in proposed.items())
         key = ("guide", self.job.model_dump_json(exclude={"proposal", "pins"}), self.stamp, new)
-        return self.answers.get(key, lambda: guide_of(self.job, self.evaluation))
+        return self.answer(key, lambda: guide_of(self.job, self.evaluation))
 
     @cached_property
     def order(self) -> WorkOrder:
@@ -250,7 +262,12 @@ def bench_in(
     answers: AnswerCache = state.answers
     catalogue, stamp = catalogue_in(answers, session)
     wanted = sorted({ride.track_id for ride in opened.job.rides if ride.track_id})
-    tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))
+    try:
+        tracks = answers.get(("tracks", *wanted), lambda: jobs.tracks_of(session, opened.job.rides))
+    except (ClavisError, ValueError, zlib.error) as error:
+        said = error.said if isinstance(error, ClavisError) else "the points of its track are damaged"
+        raise jobs.UncomputableError("job", f"{opened.id}", said) from error
+    rest(session)
     answers.courtesy.seen(opened.id, (stamp, opened.version))
     key = ("job", opened.id, opened.version, stamp)
     evaluation = answers.get(key, lambda: _worked_out(answers, opened, catalogue, stamp, tracks))

@@ -52,8 +52,8 @@ def choice_of(b: Bench, end: End) -> Choice | None:
 
     def rank() -> Choice:
         with b.answers.courtesy.one_at_a_time:
-            prepared, stacks = b.answers.get_large(laid_out, lay_out)
+            prepared, stacks = b.answer_large(laid_out, lay_out)
             pause = b.answers.courtesy.pause()
             return chosen(prepared, situation, demand, load, b.job.wishes.wants, stacks, pause)
 
-    return b.answers.get_large(key, rank)
+    return b.answer_large(key, rank)

@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from threading import Condition, RLock
+from threading import Condition, Event, RLock
 from time import monotonic
 
 from cachetools import LRUCache
@@ -26,11 +26,27 @@ is brought back, then the job's version"""
 MOST_JOBS = 1000
 """jobs whose newest age is remembered"""
 
+_left: ContextVar[Event | None] = ContextVar("left", default=None)
+ENDING = Event()
+"""the program ends: what is under way is given up"""
+
+
+@contextmanager
+def reader_is_there() -> Iterator[Event]:
+    """Around one answer of long work. The event is set when its reader has gone: the work ends at its next pause."""
+    left = Event()
+    token = _left.set(left)
+    try:
+        yield left
+    finally:
+        _left.reset(token)
+
+
 _waited_for: ContextVar[bool] = ContextVar("waited_for", default=False)
 
 
 class NoLongerAskedError(ClavisError):
-    """The job has changed since this was asked for; its answer would be dropped."""
+    """Nobody waits for this any more: the job has changed since, its reader has gone, or the program ends."""
 
 
 class Courtesy:
@@ -74,6 +90,9 @@ class Courtesy:
 
         def give_way() -> None:
             nonlocal left
+            left_alone = _left.get()
+            if ENDING.is_set() or (left_alone is not None and left_alone.is_set()):
+                raise NoLongerAskedError("nobody waits for this any more")
             if job_id is not None and self._newest.get(job_id, age) > age:
                 raise NoLongerAskedError("the job has changed since")
             if left <= 0 or _waited_for.get():

@@ -1,5 +1,6 @@
 """What every request passes: size limit, same-origin check on every change, headers on every answer."""
 
+import re
 from html import escape
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -18,6 +19,8 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
+_TOO_LONG = re.compile(r"(?:^|/)-?\d{16,}(?:[/.]|$)")
+"""a number in an address that no row of any table has, nor can have"""
 SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -49,6 +52,9 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+        if _TOO_LONG.search(scope["path"]):
+            await message("There is no such page.", 404)(scope, receive, send)
+            return
 
         async def send_with_headers(part: Message) -> None:
             if part["type"] == "http.response.start":

@@ -98,7 +98,10 @@ TEMPLATES = _environment()
 
 def page_address(request: Request) -> str:
     """Path and query of the page that is open: the one asked for, or the one on which a change was made."""
-    opened = urlsplit(request.headers.get("hx-current-url") or str(request.url))
+    try:
+        opened = urlsplit(request.headers.get("hx-current-url") or str(request.url))
+    except ValueError:  # whoever sends what is no address is on the page that was asked for
+        opened = urlsplit(request.url.path)
     return f"{opened.path}?{opened.query}" if opened.query else opened.path
 
 

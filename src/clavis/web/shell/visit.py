@@ -22,6 +22,9 @@ from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import Gather, context_of, gathers, new_page
 from clavis.web.shell.templates import render, text_of
 
+LARGEST = 2**31 - 1
+"""of numbers that pages send back"""
+
 
 @dataclass(frozen=True)
 class Visit:
@@ -149,7 +152,7 @@ class Change(Visit):
             raise self.refused(422, error.said) from None
 
 
-def change(visited: VisitDep, author: AuthorDep, base: Annotated[int | None, Form()] = None) -> Change:
+def change(visited: VisitDep, author: AuthorDep, base: Annotated[int | None, Form(ge=0, le=LARGEST)] = None) -> Change:
     """``base`` is the version that the page showed; a page that does not say it is taken at the newest."""
     v = visited
     version = v.bench.opened.version if base is None else base

@@ -1,0 +1,94 @@
+"""The queue of long work: so many pieces of it are worked out at a time, so many wait, and whoever comes after is told
+when to ask again. Pages and changes do not stand in it, so that a person who types never waits for those who rank."""
+
+import asyncio
+from contextlib import suppress
+from html import escape
+
+from starlette.datastructures import Headers
+from starlette.responses import HTMLResponse, Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from clavis.web.shell.long_work import LONG_WORK, reader_is_there
+
+AT_A_TIME = 6
+"""more would only share the same machine"""
+MOST_WAITING = 200
+AGAIN_S = 5
+
+
+def busy(path: str, query: str, *, piece: bool) -> Response:
+    """What is said to who cannot wait here: a piece of a page asks again by itself."""
+    address = escape(f"{path}?{query}" if query else path)
+    again = (
+        f'hx-get="{address}" hx-trigger="load delay:{AGAIN_S}s" hx-target="this" hx-swap="outerHTML"' if piece else ""
+    )
+    words = f"Clavis is busy with many questions. This one is asked again in {AGAIN_S} s."
+    return HTMLResponse(f'<p class="sub" role="status" {again}>{words}</p>', 503, {"Retry-After": str(AGAIN_S)})
+
+
+class LongQueue:
+    """Pure ASGI: holds long work back while enough of it is under way, and lets go what nobody waits for any more."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+        self.waiting = 0
+        self._places: asyncio.Semaphore | None = None
+        self._of: asyncio.AbstractEventLoop | None = None
+
+    def places(self) -> asyncio.Semaphore:
+        """Of the loop that runs: a program under test has several, one after the other."""
+        loop = asyncio.get_running_loop()
+        if self._places is None or self._of is not loop:
+            self._places, self._of, self.waiting = asyncio.Semaphore(AT_A_TIME), loop, 0
+        return self._places
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] != "GET" or not LONG_WORK.match(scope["path"]):
+            await self.app(scope, receive, send)
+            return
+        places = self.places()
+        if self.waiting >= MOST_WAITING:
+            piece = bool(Headers(scope=scope).get("hx-request"))
+            await busy(scope["path"], scope["query_string"].decode("latin-1"), piece=piece)(scope, receive, send)
+            return
+        first = await receive()  # the request itself, which has no body
+        gone = asyncio.ensure_future(_gone(receive))
+        self.waiting += 1
+        try:
+            turn = asyncio.ensure_future(places.acquire())
+            await asyncio.wait((turn, gone), return_when=asyncio.FIRST_COMPLETED)
+        finally:
+            self.waiting -= 1
+        if not turn.done():  # the reader has gone: nothing is worked out
+            turn.cancel()
+            with suppress(asyncio.CancelledError):
+                if await turn:
+                    places.release()
+            return
+        try:
+            await self._answered(scope, first, gone, send)
+        finally:
+            places.release()
+            gone.cancel()
+
+    async def _answered(self, scope: Scope, first: Message, gone: "asyncio.Future[None]", send: Send) -> None:
+        sent = False
+
+        async def replay() -> Message:
+            nonlocal sent
+            if not sent:
+                sent = True
+                return first
+            await asyncio.shield(gone)
+            return {"type": "http.disconnect"}
+
+        with reader_is_there() as left:
+            gone.add_done_callback(lambda _: left.set())
+            await self.app(scope, replay, send)
+
+
+async def _gone(receive: Receive) -> None:
+    """Ends when the reader has gone."""
+    while (await receive())["type"] != "http.disconnect":
+        pass
