@@ -18,8 +18,6 @@ from pydantic import BaseModel
 from clavis import __version__
 
 if TYPE_CHECKING:
-    from types import FrameType
-
     from sqlalchemy import Engine
 
     from clavis.instruments.line_server import Readings
@@ -79,20 +77,11 @@ def _serve(database: Path, host: str, port: int) -> None:
     os.environ |= {"CLAVIS_DATABASE": str(database), "CLAVIS_HOST": host, "CLAVIS_PORT": str(port)}
     typer.echo(f"Clavis is at http://{host}:{port}/  (stop with Ctrl+C)")
     logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
-    config = uvicorn.Config(
-        "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False,
-        timeout_graceful_shutdown=ENDS_WITHIN_S,
-    )  # fmt: skip
-
-    class Server(uvicorn.Server):
-        def handle_exit(self, sig: int, frame: "FrameType | None") -> None:
-            from clavis.web.shell.long_work import ENDING
-
-            ENDING.set()
-            super().handle_exit(sig, frame)
-
     with contextlib.suppress(KeyboardInterrupt):
-        Server(config).run()
+        uvicorn.run(
+            "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False,
+            timeout_graceful_shutdown=ENDS_WITHIN_S,
+        )  # fmt: skip
 
 
 ENDS_WITHIN_S = 2

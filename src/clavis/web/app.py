@@ -2,11 +2,14 @@
 
 import gc
 import os
+import signal
 import threading
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from importlib import import_module
 from pathlib import Path
+from types import FrameType
+from typing import Any
 
 from fastapi import FastAPI, Request
 from starlette.middleware.gzip import GZipMiddleware
@@ -33,6 +36,7 @@ from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.errors import answer_errors
 from clavis.web.shell.long_queue import LongQueue
+from clavis.web.shell.long_work import ENDING
 from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
 from clavis.web.user_guide import user_guide
@@ -68,9 +72,27 @@ def served() -> FastAPI:
     return app
 
 
+def _end_work_at_once() -> None:
+    """When the program is told to end, long work is given up at its next pause, before who serves it waits for it."""
+    ENDING.clear()
+    if threading.current_thread() is not threading.main_thread():
+        return
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        before = signal.getsignal(sign)
+
+        def ends(number: int, frame: FrameType | None, before: Any = before) -> None:
+            ENDING.set()
+            if callable(before):
+                before(number, frame)
+
+        if callable(before) and before is not signal.default_int_handler:  # served: otherwise it ends as it always does
+            signal.signal(sign, ends)
+
+
 @asynccontextmanager
 async def _beside_the_pages(app: FastAPI) -> AsyncIterator[None]:
     """What runs beside the pages while they are served."""
+    _end_work_at_once()
     if app.state.settings.background:
         app.state.rows.start()
     yield
