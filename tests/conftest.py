@@ -8,12 +8,13 @@ from pathlib import Path
 import httpx
 import pytest
 from _pytest.doctest import DoctestModule
+from argon2 import PasswordHasher
 from hypothesis import settings
 from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
 from clavis.demo import world
-from clavis.store import database
+from clavis.store import accounts, database
 from clavis.web.app import create_app
 from clavis.web.shell.settings import Settings
 
@@ -27,6 +28,13 @@ def pytest_collect_file(file_path: Path) -> Generator[None, list[pytest.Collecto
 
 settings.register_profile("clavis", deadline=None, derandomize=True, print_blob=True)
 settings.load_profile("clavis")
+
+
+@pytest.fixture
+def quick_hash(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Passwords hashed with little work."""
+    monkeypatch.setattr(accounts, "HASHER", PasswordHasher(time_cost=1, memory_cost=8, parallelism=1))
+    monkeypatch.setattr(accounts, "_nobodys_hash", [])
 
 
 @pytest.fixture

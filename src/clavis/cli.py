@@ -8,7 +8,8 @@ import os
 import socket
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -19,6 +20,7 @@ from clavis import __version__
 
 if TYPE_CHECKING:
     from sqlalchemy import Engine
+    from sqlalchemy.orm import Session
 
     from clavis.instruments.line_server import Readings
 
@@ -62,10 +64,60 @@ def _opened(database: Path) -> "Engine":
         raise
 
 
-def _serve(database: Path, host: str, port: int) -> None:
+@dataclass(frozen=True)
+class Reached:
+    """How the pages are reached: where they are served, under which names, and whether over TLS or behind a proxy."""
+
+    host: str = "127.0.0.1"
+    port: int = 8000
+    names: tuple[str, ...] = ()
+    certificate: Path | None = None
+    key: Path | None = None
+    behind_proxy: bool = False
+    sign_in: bool = False
+
+    @property
+    def over_network(self) -> bool:
+        return self.host not in ("127.0.0.1", "::1", "localhost") or self.behind_proxy
+
+    def allowed(self) -> list[str]:
+        """Names under which a browser may ask: this machine's own, where it is reached over a network."""
+        own = _own_names() if self.host in ("0.0.0.0", "::") else [self.host]  # noqa: S104
+        return list(dict.fromkeys(["127.0.0.1", "localhost", *(own if self.over_network else []), *self.names]))
+
+
+FIRST_OWNER = "clavis account add NAME --role owner"
+
+
+def _own_names() -> list[str]:
+    """The machine's name and addresses in its networks."""
+    name = socket.gethostname().lower()
+    found = [name, f"{name}.local"]
+    with contextlib.suppress(OSError):
+        found += socket.gethostbyname_ex(name)[2]
+    with contextlib.suppress(OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        probe.connect(("192.0.2.1", 9))  # sends nothing: it tells by which address one would leave
+        found.append(probe.getsockname()[0])
+    return found
+
+
+def _serve(database: Path, at: Reached) -> None:
     import uvicorn
 
-    _opened(database).dispose()  # what is the matter with it is said here, before anything is served
+    from clavis.store import accounts
+    from clavis.store import database as databases
+
+    host, port = at.host, at.port
+    if bool(at.certificate) != bool(at.key):
+        _fail("--tls-certificate and --tls-key go together", 2)
+    for file in (at.certificate, at.key):
+        if file is not None and not os.access(file, os.R_OK):
+            _fail(f"{file} cannot be read", 2)
+    engine = _opened(database)  # what is the matter with it is said here, before anything is served
+    with databases.sessions(engine)() as session:
+        if (at.over_network or at.sign_in) and not accounts.has_owner(session):
+            _fail(f"nobody comes in without an account: make the first one,  {FIRST_OWNER}")
+    engine.dispose()
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -75,12 +127,23 @@ def _serve(database: Path, host: str, port: int) -> None:
             _fail(f"port {port} is taken; choose another: PORT={port + 1} make demo")
     # the pages are named, not imported: they read their settings from the environment
     os.environ |= {"CLAVIS_DATABASE": str(database), "CLAVIS_HOST": host, "CLAVIS_PORT": str(port)}
-    typer.echo(f"Clavis is at http://{host}:{port}/  (stop with Ctrl+C)")
+    os.environ |= {"CLAVIS_SIGN_IN": str(at.sign_in), "CLAVIS_BEHIND_PROXY": str(at.behind_proxy)}
+    allowed = at.allowed()
+    os.environ.setdefault("CLAVIS_ALLOWED_HOSTS", json.dumps(allowed))
+    scheme = "https" if at.certificate else "http"
+    shown = [name for name in allowed if name not in ("127.0.0.1", "localhost")] if at.over_network else [host]
+    for name in shown or [host]:
+        typer.echo(f"Clavis is at {scheme}://{name}:{port}/  (stop with Ctrl+C)")
+    if at.over_network and not at.certificate and not at.behind_proxy:
+        typer.echo(
+            "Passwords cross this network in the clear: give a certificate, or serve behind a proxy (docs/network.md)."
+        )
     logging.getLogger("uvicorn.error").setLevel(logging.WARNING)
     with contextlib.suppress(KeyboardInterrupt):
         uvicorn.run(
             "clavis.web.app:served", factory=True, host=host, port=port, log_level="warning", server_header=False,
-            timeout_graceful_shutdown=ENDS_WITHIN_S,
+            timeout_graceful_shutdown=ENDS_WITHIN_S, ssl_certfile=at.certificate, ssl_keyfile=at.key,
+            proxy_headers=at.behind_proxy, forwarded_allow_ips="127.0.0.1",
         )  # fmt: skip
 
 
@@ -97,16 +160,23 @@ def _leave() -> None:
 
 
 @app.command()
-def serve(database: DatabaseOption = DEFAULT_DATABASE, host: str = "127.0.0.1", port: PortOption = 8000) -> None:
-    """Start empty, for real use. Bound to the loopback address unless told otherwise."""
-    _serve(database, host, port)
+def serve(
+    database: DatabaseOption = DEFAULT_DATABASE,
+    host: Annotated[str, typer.Option(help="address to listen on; 0.0.0.0: every network")] = "127.0.0.1",
+    port: PortOption = 8000,
+    name: Annotated[list[str] | None, typer.Option(help="a further name by which browsers ask for it")] = None,
+    tls_certificate: Annotated[Path | None, typer.Option(help="file with the certificate, as PEM")] = None,
+    tls_key: Annotated[Path | None, typer.Option(help="file with its key, as PEM")] = None,
+    behind_proxy: Annotated[bool, typer.Option(help="a proxy on this machine hands requests on")] = False,
+    sign_in: Annotated[bool, typer.Option(help="ask for sign-in on this machine as well")] = False,
+) -> None:
+    """Start empty, for real use. On this machine alone unless told otherwise; over a network everybody signs in."""
+    _serve(database, Reached(host, port, tuple(name or ()), tls_certificate, tls_key, behind_proxy, sign_in))
     _leave()
 
 
 @app.command()
-def demo(
-    database: DatabaseOption = DEMO_DATABASE, host: str = "127.0.0.1", port: PortOption = 8000, reset: bool = False
-) -> None:
+def demo(database: DatabaseOption = DEMO_DATABASE, port: PortOption = 8000, reset: bool = False) -> None:
     """Start with the demo world; a second start keeps what was changed, ``--reset`` brings the world back."""
     from clavis.demo import world
     from clavis.store import database as databases
@@ -124,7 +194,7 @@ def demo(
     with contextlib.ExitStack() as beside:
         if "CLAVIS_INSTRUMENTS" not in os.environ:
             os.environ["CLAVIS_INSTRUMENTS"] = json.dumps(_instruments_beside(database, beside))
-        _serve(database, host, port)
+        _serve(database, Reached(port=port))
     _leave()
 
 
@@ -381,6 +451,81 @@ def import_job(
         return
     with databases.sessions(_opened(database))() as session:
         typer.echo(job_transfer.keep(session, parsed, jobs.Author(who[:40], "command line")))
+
+
+accounts_app = typer.Typer(help="Who may come in over a network.", no_args_is_help=True)
+app.add_typer(accounts_app, name="account")
+PasswordOption = Annotated[bool, typer.Option(help="read the password from standard input instead of asking")]
+
+
+def _password(from_input: bool) -> str:
+    if from_input:
+        return sys.stdin.readline().rstrip("\n")
+    return str(typer.prompt("Password", hide_input=True, confirmation_prompt=True))
+
+
+@contextlib.contextmanager
+def _accounts_of(database: Path) -> "Iterator[Session]":
+    """A session in which accounts are changed; what cannot be is said in one line."""
+    from clavis.store import database as databases
+    from clavis.store import jobs
+
+    with databases.sessions(_opened(database))() as session:
+        try:
+            yield session
+        except (jobs.RefusedError, jobs.NotThereError) as error:
+            _fail(str(error))
+
+
+@accounts_app.command("add")
+def account_add(
+    name: str,
+    role: Annotated[str, typer.Option(help="apprentice, mechanic or owner")] = "mechanic",
+    password_stdin: PasswordOption = False,
+    database: DatabaseOption = DEFAULT_DATABASE,
+) -> None:
+    """Let somebody in. The first one is an owner's."""
+    from clavis.store import accounts
+
+    if role not in set(accounts.Role):
+        _fail(f"no such role; there are: {', '.join(accounts.Role)}", 2)
+    with _accounts_of(database) as session:
+        made = accounts.add(session, name, _password(password_stdin), accounts.Role(role), "command line")
+    typer.echo(f"{made.name}, {made.role.value}: {accounts.MAY[made.role]}")
+
+
+@accounts_app.command("list")
+def account_list(database: DatabaseOption = DEFAULT_DATABASE) -> None:
+    """Everybody who may come in, and who may no more."""
+    from clavis.store import accounts
+
+    with _accounts_of(database) as session:
+        for account in accounts.every(session):
+            typer.echo(f"{account.name}, {account.role.value}{'' if account.active else ', switched off'}")
+
+
+@accounts_app.command("password")
+def account_password(
+    name: str, password_stdin: PasswordOption = False, database: DatabaseOption = DEFAULT_DATABASE
+) -> None:
+    """Another password; whoever is signed in with the account signs in again."""
+    from clavis.store import accounts
+
+    with _accounts_of(database) as session:
+        account = accounts.find(session, name)
+        accounts.change(session, account.id, "command line", password=_password(password_stdin))
+    typer.echo(f"{account.name} has another password")
+
+
+@accounts_app.command("off")
+def account_off(name: str, database: DatabaseOption = DEFAULT_DATABASE) -> None:
+    """Let an account in no more; its name stays on what it did."""
+    from clavis.store import accounts
+
+    with _accounts_of(database) as session:
+        account = accounts.find(session, name)
+        accounts.change(session, account.id, "command line", active=False)
+    typer.echo(f"{account.name} is switched off")
 
 
 @app.command()

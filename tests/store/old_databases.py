@@ -36,7 +36,9 @@ def _copied(old: Engine, new: Path) -> None:
     with old.connect() as connection:
         connection.execute(text(f"attach '{new}' as new"))
         names = connection.execute(text("select name from main.sqlite_master where type = 'table'")).scalars().all()
-        for table in (name for name in names if name != "alembic_version" and not name.startswith("search_")):
+        for table in (
+            name for name in names if name not in ("alembic_version", "counter") and not name.startswith("search_")
+        ):
             columns = [
                 {row[1] for row in connection.execute(text(f"pragma {schema}.table_info({table})"))}
                 for schema in ("main", "new")

@@ -15,7 +15,7 @@ from clavis.core.parts.models import AnyPart
 from clavis.core.physics.road import Track
 from clavis.core.records import describe
 from clavis.formats import tracks
-from clavis.formats.plain_json import parse_json
+from clavis.formats.plain_json import MOST_PARTS, parse_json
 from clavis.formats.upgrade import job_from_1_to_2, job_from_2_to_3
 
 FORMAT = "clavis-job"
@@ -75,7 +75,7 @@ class JobFile(BaseModel):
     clavis: str = Field(max_length=20, description="version of the program that wrote it")
     job: Job
     tracks: dict[TrackId, TrackFile]
-    parts: list[AnyPart] = Field(max_length=20_000)
+    parts: list[AnyPart] = Field(max_length=MOST_PARTS)
 
     @model_validator(mode="after")
     def _whole(self) -> "JobFile":
@@ -148,10 +148,39 @@ def with_new_ids(job: Job, new: Mapping[str, str]) -> Job:
     return Job.model_validate(document)
 
 
+IMPORTED = "from a file: "
+LONGEST_NAME = 40
+
+
+def marked_as_imported(job: Job) -> Job:
+    """The job with everything that somebody answered for by name under that name and that it came from a file; an
+    engineer's release holds where it was given, and is given again here."""
+
+    def marked(value: Any) -> Any:
+        if isinstance(value, list):
+            return [marked(item) for item in value]
+        if not isinstance(value, dict):
+            return value
+        told = {name: marked(item) for name, item in value.items()}
+        who = told.get("who")
+        if isinstance(who, str) and "at" in told and not who.startswith(IMPORTED):
+            told["who"] = f"{IMPORTED}{who}"[:LONGEST_NAME]
+        return told
+
+    document = marked(job.model_dump(mode="json"))
+    for mount in document["special"].values():
+        if mount["released"] is not None:
+            mount["released"]["elsewhere"] = True
+    return Job.model_validate(document)
+
+
 def file_of(job: Job, tracks: Mapping[str, Track], catalogue: Catalogue) -> JobFile:
     """Everything the job's answers rest on: the job with parameters and seed, its tracks, and the catalogue from
     which its candidates come."""
     used = job.part_ids()
     parts = [part for part in catalogue.every() if not part.retired or part.id in used]
+    if len(parts) > MOST_PARTS:  # what the job uses goes along in any case, of the others as many as a file may hold
+        parts.sort(key=lambda part: part.id not in used)
+        parts = parts[:MOST_PARTS]
     carried = {name: TrackFile.of(track) for name, track in tracks.items()}
     return JobFile(format=FORMAT, version=VERSION, clavis=__version__, job=job, tracks=carried, parts=parts)

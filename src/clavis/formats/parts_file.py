@@ -14,11 +14,10 @@ from clavis.core.errors import ClavisError
 from clavis.core.parts.models import PARTS, AnyPart, parse_part
 from clavis.core.records import describe
 from clavis.formats.csv_table import plain_cell
-from clavis.formats.plain_json import parse_json
+from clavis.formats.plain_json import MOST_PARTS, parse_json
 
 FORMAT = "clavis-parts"
 VERSION = 1
-MOST_ROWS = 20_000
 LIST_MARK, PAIR_MARK = ";", ":"
 
 
@@ -147,8 +146,8 @@ def _csv_rows(data: bytes, kind: str) -> list[Row]:
             rows.append((place, {"id": cells["id"], "!": f"a {own} has no column {named}"}))
         else:
             rows.append((place, from_cells(own, {k: v for k, v in cells.items() if k in columns_of(own)})))
-        if len(rows) > MOST_ROWS:
-            raise PartsFileError(f"more than {MOST_ROWS:,} rows")
+        if len(rows) > MOST_PARTS:
+            raise PartsFileError(f"more than {MOST_PARTS:,} rows")
     return rows
 
 
@@ -162,8 +161,8 @@ def _json_rows(data: bytes) -> list[Row]:
     if raw.get("version") != VERSION:
         raise PartsFileError(f"version: {raw.get('version')!r:.20} is not known; this program reads {VERSION}")
     parts = raw.get("parts")
-    if not isinstance(parts, list) or len(parts) > MOST_ROWS:
-        raise PartsFileError(f"parts: a list of at most {MOST_ROWS:,} parts is needed")
+    if not isinstance(parts, list) or len(parts) > MOST_PARTS:
+        raise PartsFileError(f"parts: a list of at most {MOST_PARTS:,} parts is needed")
     return [(f"parts.{k}", row if isinstance(row, dict) else {"!": "not an object"}) for k, row in enumerate(parts)]
 
 

@@ -3,6 +3,9 @@
 import json
 from typing import Any
 
+MOST_PARTS = 20_000
+"""of the catalogue that one file holds"""
+
 
 def _no_constants(name: str) -> float:
     raise ValueError(f"{name} is not a number that JSON knows")
@@ -11,7 +14,12 @@ def _no_constants(name: str) -> float:
 def parse_json(data: bytes) -> Any:
     """JSON from outside. Raises ValueError in plain words."""
     try:
-        return json.loads(data, parse_constant=_no_constants)
+        found = json.loads(data, parse_constant=_no_constants)
+        if b"\\ud" in data.lower():  # what cannot be written again is not taken
+            json.dumps(found, ensure_ascii=False).encode()
+        return found
+    except UnicodeEncodeError:
+        raise ValueError("not readable: a text of it holds half a letter") from None
     except RecursionError:
         raise ValueError("not readable: nested too deeply") from None
     except UnicodeDecodeError:

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from clavis.core.parts.models import AnyPart
-from clavis.formats.job_file import JobFile, file_of, with_new_ids
+from clavis.formats.job_file import JobFile, file_of, marked_as_imported, with_new_ids
 from clavis.store import jobs
 from clavis.store.database import writing
 from clavis.store.tables import PartRow
@@ -58,5 +58,5 @@ def lay_down(session: Session, file: JobFile, author: jobs.Author, *, bike_id: i
     session.flush()
     for points in file.tracks.values():
         jobs.keep_track(session, points.track())
-    job = jobs.without_sign_off(with_new_ids(file.job, new), author.who, FROM_FILE)
+    job = marked_as_imported(jobs.without_sign_off(with_new_ids(file.job, new), author.who, FROM_FILE))
     return jobs.lay_down(session, job, author, bike_id=bike_id)

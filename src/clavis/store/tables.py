@@ -309,3 +309,28 @@ class SearchEntryRow(Base):
     ref: Mapped[str] = mapped_column(String(60))
     title: Mapped[str] = mapped_column(String(200))
     body: Mapped[str] = mapped_column(Text)
+
+
+class AccountRow(Base):
+    """Somebody who may come in over the network. Switched off, never deleted: the name stands on histories."""
+
+    __tablename__ = "account"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(40), unique=True)
+    password_hash: Mapped[str] = mapped_column(String(200))
+    role: Mapped[str] = mapped_column(String(12))
+    active: Mapped[bool] = mapped_column(default=True)
+    who: Mapped[str] = mapped_column(String(40))
+    changed_at: Mapped[datetime]
+
+
+class SessionRow(Base):
+    """One browser that signed in; ``token_mark`` is the hash of the token that it holds."""
+
+    __tablename__ = "session"
+
+    token_mark: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"), index=True)
+    begun_at: Mapped[datetime]
+    seen_at: Mapped[datetime]

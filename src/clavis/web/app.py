@@ -19,6 +19,7 @@ from starlette.staticfiles import StaticFiles
 
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import database
+from clavis.web.accounts import accounts
 from clavis.web.board import board, reader_choices
 from clavis.web.board.row_keeper import RowKeeper
 from clavis.web.build import build, papers, supply, work
@@ -34,6 +35,7 @@ from clavis.web.prove import heat, instruments, logs, prove, runs
 from clavis.web.ride import library, ride, ride_changes
 from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
+from clavis.web.shell.door import Attempts, Door, SignedIn
 from clavis.web.shell.errors import answer_errors
 from clavis.web.shell.long_queue import LongQueue
 from clavis.web.shell.long_work import ENDING
@@ -48,7 +50,7 @@ ROOMS = (
     *(ride, ride_changes, library),
     *(choose, candidates, compare, moments, sizes, swap),
     *(fit, special, build, papers, supply, work, prove, runs, heat, instruments, logs),
-    *(user_guide, kept),
+    *(user_guide, kept, accounts),
     *(keep, bikes, fittings, due, files, persons, fleet),
 )
 """every module that answers requests"""
@@ -110,6 +112,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.instruments = InstrumentPorts(settings.instruments)
 
     app.state.rows = RowKeeper(app.state)
+    app.state.signed_in, app.state.attempts = SignedIn(app.state), Attempts()
 
     answer_errors(app)
 
@@ -130,6 +133,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         app.router.routes.extend(room.router.routes)
     app.mount("/static", Assets(directory=WEB), name="static")
     app.add_middleware(LongQueue)
+    app.add_middleware(Door, state=app.state)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts)

@@ -102,6 +102,8 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
         return plate is not None and tried is not None and tried.geometry == plate.geometry
 
     template, dummy, check, release = (now(t) for t in (m.template, m.dummy, m.checked, m.released))
+    elsewhere = release and m.released is not None and m.released.elsewhere
+    release = release and not elsewhere
     wrong = check_fails(m.checked) if check and m.checked else ()
     right = check and not wrong
     movable = bool(wrong) and m.checked is not None and (_edge_off(m.checked) or _turned(m.checked))
@@ -140,6 +142,7 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
             Stage.RELEASE, release, right and not blocked,
             first(
                 (release, "released"),
+                (elsewhere, "its release came with a file and holds where it was given: it is released here by name"),
                 (blocked, say("not while: {why}", why=blocked)),
                 (right, "a qualified engineer designs, calculates and releases it by name"),
                 (True, "first a dummy that stands right"),

@@ -411,6 +411,13 @@ BESIDE_THE_SETUP = frozenset(
 """fields of a job that change nothing of its parts, readings, rider or ride"""
 BESIDE_THE_PARTS = frozenset({"rider", "load", "rides", "decisive_ride", "wishes"})
 """of the others those that do not bear on which parts can be fitted"""
+OF_ACTS = frozenset(
+    {
+        "signed_off", "signed_before", "ticks", "cleared", "accepted", "calibration", "typed", "released", "template",
+        "dummy", "checked", "who", "at", "geometry", "rests_on", "work", "read_by", "since",
+    }
+)  # fmt: skip
+"""names of what somebody does and answers for: each is kept by an act of its own, and none is typed into a field"""
 PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
 
 

@@ -60,6 +60,7 @@ class Release(Tried):
     engineer: str = Field(min_length=5, max_length=80, description="full name")
     qualification: str = Field(min_length=5, max_length=120, description="profession and where it is entered")
     drawing: str = Field(min_length=2, max_length=60, description="number of the released drawing")
+    elsewhere: bool = Field(False, description="it came with a file, and holds where it was given alone")
 
 
 Coordinate = within(-300, 300)

@@ -78,7 +78,7 @@ class Sieve:
 
 
 @dataclass(frozen=True)
-class Alike:
+class Classes:
     """Parts of one kind, those that no check tells apart as one class: the places of each class's parts."""
 
     members: tuple[tuple[int, ...], ...]
@@ -175,18 +175,18 @@ def _seen(mounting: Mounting) -> dict[Axis, tuple[str, ...]]:
     return {axis: tuple(figures) for axis, figures in found.items()}
 
 
-def _alike(mounting: Mounting, axis: Axis, parts: Sequence[Any], figures: tuple[str, ...]) -> Alike:
+def _alike(mounting: Mounting, axis: Axis, parts: Sequence[Any], figures: tuple[str, ...]) -> Classes:
     on_it = mounting.wheel.on_it.of(axis)
     classes: dict[tuple[Any, ...], list[int]] = {}
     for place, part in enumerate(parts):
         classes.setdefault(_key(part, figures, on_it), []).append(place)
-    return Alike(tuple(tuple(places) for places in classes.values()))
+    return Classes(tuple(tuple(places) for places in classes.values()))
 
 
 class _Counted:
     """What one check refuses first, summed up piece by piece: how many combinations, by the classes that it sees."""
 
-    def __init__(self, asked: _Asked, classes: Mapping[Axis, Alike]) -> None:
+    def __init__(self, asked: _Asked, classes: Mapping[Axis, Classes]) -> None:
         self.asked, self.classes = asked, classes
         self.axes = [axis for axis in AXES if axis in asked.groups]
         self.counts = np.zeros([len(classes[axis].members) for axis in self.axes], dtype=np.int64)
@@ -312,7 +312,7 @@ def _how_many(left: NDArray[np.int64], sizes: Sequence[NDArray[np.int64]]) -> ND
 
 
 def _kept(
-    mounting: Mounting, parts: Mapping[Axis, Sequence[Any]], classes: Mapping[Axis, Alike], left: NDArray[np.int64]
+    mounting: Mounting, parts: Mapping[Axis, Sequence[Any]], classes: Mapping[Axis, Classes], left: NDArray[np.int64]
 ) -> Kept:
     """The parts of each class that are weighed: all of them, or, where that would be too many, those that stand for
     the others."""

@@ -30,7 +30,7 @@ class NotYetError(ClavisError):
     """The order cannot be signed off; the message says why."""
 
 
-LATER_OF_WHEEL, LATER_OF_PART = ("mount_named", "rotor_minimum_mm"), ("figures",)
+LATER_OF_WHEEL, LATER_OF_PART, LATER_OF_RELEASE = ("mount_named", "rotor_minimum_mm"), ("figures",), ("elsewhere",)
 """fields that came when there were sign-offs already: while nothing is entered there, a digest is what it was without
 them, so that no release is voided by another version of the program"""
 
@@ -41,7 +41,11 @@ def _unset(record: BaseModel, later: tuple[str, ...]) -> set[str]:
 
 def rests_on(job: Job) -> str:
     """A digest of all that a sign-off rests on: parts, readings, rider, bike, ride, model."""
-    unset = {end.value: _unset(job.wheel(end), LATER_OF_WHEEL) for end in End}
+    unset: dict[str, Any] = {end.value: _unset(job.wheel(end), LATER_OF_WHEEL) for end in End}
+    released = {end: job.special.of(end).released for end in End}
+    unset["special"] = {
+        end.value: {"released": _unset(given, LATER_OF_RELEASE)} for end, given in released.items() if given
+    }
     return digest(job.model_dump_json(exclude={**dict.fromkeys(BESIDE_THE_SETUP, True), **unset}))
 
 

@@ -9,7 +9,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core.units import System
 from clavis.store.board import newest
 from clavis.web.shell.bench import SessionDep
-from clavis.web.shell.readers import KEYS_COOKIE, TOUR_COOKIE, UNITS_COOKIE, WHO_COOKIE, ReaderDep
+from clavis.web.shell.readers import KEYS_COOKIE, TOUR_COOKIE, UNITS_COOKIE, WHO_COOKIE, ReaderDep, local
 from clavis.web.shell.templates import render
 from clavis.web.shell.tour_steps import TOUR, address_of_step
 
@@ -18,17 +18,22 @@ YEAR_S = 365 * 24 * 3600
 
 
 @router.post("/who")
-def say_name(name: Annotated[str, Form(min_length=1, max_length=40)], back: Annotated[str, Form()] = "/") -> Response:
+def say_name(
+    request: Request, name: Annotated[str, Form(min_length=1, max_length=40)], back: Annotated[str, Form()] = "/"
+) -> Response:
+    """Who is at the bench, where nobody signs in."""
+    if request.app.state.settings.asks_for_sign_in:
+        raise HTTPException(403, "The name is that of the account.")
     if not name.strip():
         raise HTTPException(422, "A name has at least one letter.")
-    answer = RedirectResponse(_local(back), 303)
+    answer = RedirectResponse(local(back), 303)
     answer.set_cookie(WHO_COOKIE, quote(name.strip()), max_age=YEAR_S, samesite="strict")
     return answer
 
 
 @router.post("/units")
 def choose_units(system: Annotated[System, Form()], back: Annotated[str, Form()] = "/") -> Response:
-    answer = RedirectResponse(_local(back), 303)
+    answer = RedirectResponse(local(back), 303)
     answer.set_cookie(UNITS_COOKIE, system.value, max_age=YEAR_S, samesite="strict")
     return answer
 
@@ -61,7 +66,3 @@ def tour(
 def alive() -> Response:
     """That Clavis answers, for pages that wait for it."""
     return Response("alive", media_type="text/plain", headers={"Cache-Control": "no-store"})
-
-
-def _local(path: str) -> str:
-    return path if path.startswith("/") and not path.startswith(("//", "/\\")) else "/"

@@ -4,15 +4,12 @@ ladder, where the pick flips, and how the wheels pair. Each loads itself into it
 from typing import Annotated
 
 from fastapi import APIRouter, Form, HTTPException, Query, Request
-from pydantic import ValidationError
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import wheel_result
 from clavis.core.evaluation.sampling import Certainty, Drawn, certainty, draws_of
 from clavis.core.evaluation.wheel_cases import wheel_case
 from clavis.core.job.document import Proposal, School
-from clavis.core.job.pick import Pick
-from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.compounds import COMPOUNDS
 from clavis.core.parts.models import Axis
 from clavis.core.parts.mounts import End
@@ -27,7 +24,7 @@ from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
 from clavis.core.wording.labels import RENEWAL_ACTS
 from clavis.web.shell.bench import Bench
-from clavis.web.shell.choices import asked_of, choice_of
+from clavis.web.shell.choices import asked_of, choice_of, pick_or_422
 from clavis.web.shell.plots import scatter_of
 from clavis.web.shell.readers import ReaderDep
 from clavis.web.shell.rooms import Room
@@ -145,11 +142,7 @@ def candidate_sure(
     """In how many of ten cases one candidate holds; asked for when it comes into view."""
     b = v.bench
     situation, proposed = b.evaluation.situation, b.evaluation.proposed
-    try:
-        anew = tuple(sorted(renewals_in(renew)))
-        pick = Pick(rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id, renew=anew)
-    except ValidationError:
-        raise HTTPException(422, "These are no part numbers.") from None
+    pick = pick_or_422(renew, rotor_id=rotor_id, caliper_id=caliper_id, lever_id=lever_id, pad_id=pad_id)
     if situation is None or proposed is None or proposed.load is None or proposed.demand is None:
         raise HTTPException(422, NEEDS)
     case = wheel_case(b.evaluation.place_for(end), pick, bedded=b.job.proposal.bedded)

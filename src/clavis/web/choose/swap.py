@@ -12,7 +12,6 @@ from clavis.core.evaluation.setups import brake_of
 from clavis.core.fit.mounting import Mounting
 from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.pick import Pick
-from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Stepped, brought, in_step_order, refusal_of, stepped
@@ -20,6 +19,7 @@ from clavis.core.sentences import NOTHING, Words, joined, say
 from clavis.core.wording.labels import part_words
 from clavis.store import jobs
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.choices import pick_or_422
 from clavis.web.shell.rooms import Room
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
@@ -154,9 +154,9 @@ def pick(
 ) -> Response:
     """Propose a whole candidate for one wheel; nothing given keeps what is fitted. ``renew`` is what comes new of the
     same, parted by spaces. A candidate that does not go together is refused."""
-    chosen = Pick(
-        rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None, pad_id=pad_id or None,
-        renew=tuple(sorted(renewals_in(renew))), wheel_id=c.bench.job.proposal.of(end).wheel_id,
+    chosen = pick_or_422(
+        renew, rotor_id=rotor_id or None, caliper_id=caliper_id or None, lever_id=lever_id or None,
+        pad_id=pad_id or None, wheel_id=c.bench.job.proposal.of(end).wheel_id,
     )  # fmt: skip
     mounting = c.bench.evaluation.place_for(end)
     brake = brake_of(mounting.wheel, chosen, c.bench.catalogue)

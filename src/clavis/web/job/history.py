@@ -9,6 +9,7 @@ from starlette.responses import Response
 
 from clavis.core.sentences import Words, say
 from clavis.store import history, jobs, keeping
+from clavis.store.accounts import Role
 from clavis.store.tables import ChangeRow
 from clavis.web.shell.history_words import step_words
 from clavis.web.shell.readers import SAID_COOKIE
@@ -54,6 +55,9 @@ def _back(c: ChangeDep, said: Words) -> Response:
 def undo(c: ChangeDep, anybodys: Annotated[str, Form(max_length=3)] = "") -> Response:
     """Take the newest step back, then show the page again and say what it was. Another person's step is taken back only
     when that was said."""
+    last = history.offered(c.session, c.job_id).undo
+    if last is not None and last.path == jobs.SIGN_OFF and c.reading.signed_in is Role.APPRENTICE:
+        raise HTTPException(403, "Not with this account: a mechanic takes a sign-off back.")
     try:
         row = keeping.undo(c.session, c.job_id, c.author, anybodys=anybodys == "on")
     except history.OthersError as error:

@@ -19,7 +19,8 @@ from clavis.core.records import describe
 from clavis.core.units import System
 from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import csv_table, parts_file
-from clavis.formats.parts_file import MOST_ROWS, BadRow
+from clavis.formats.parts_file import BadRow
+from clavis.formats.plain_json import MOST_PARTS
 from clavis.store import catalogue as shelf
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.form_fields import FieldSpec, Option
@@ -216,8 +217,8 @@ def _rows(
     for at, (line, cells) in enumerate(csv_table.rows(data)):
         if at == 0:
             continue
-        if at > MOST_ROWS:
-            raise ClavisError(f"more than {MOST_ROWS:,} rows")
+        if at > MOST_PARTS:
+            raise ClavisError(f"more than {MOST_PARTS:,} rows")
         place = f"line {line}"
         name = mapping["id"].text(cells)[:60] or mapping["model"].text(cells)[:60]
         try:

@@ -4,8 +4,12 @@ from hashlib import sha256
 from typing import Any
 
 import numpy as np
+from fastapi import HTTPException
+from pydantic import ValidationError
 
 from clavis.core.job.document import BESIDE_THE_PARTS, BESIDE_THE_SETUP
+from clavis.core.job.pick import Pick
+from clavis.core.job.renewal import renewals_in
 from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad
 from clavis.core.selection.candidates import Choice, Prepared, Stack, chosen, prepare, stacks_of
@@ -57,3 +61,11 @@ def choice_of(b: Bench, end: End) -> Choice | None:
             return chosen(prepared, situation, demand, load, b.job.wishes.wants, stacks, pause)
 
     return b.answer_large(key, rank)
+
+
+def pick_or_422(renew: str, **part_ids: str | None) -> Pick:
+    """Parts of one wheel as a form names them; ``renew`` is what comes new of the same, parted by spaces."""
+    try:
+        return Pick.model_validate({**part_ids, "renew": tuple(sorted(renewals_in(renew)))})
+    except ValidationError:
+        raise HTTPException(422, "These are no part numbers.") from None

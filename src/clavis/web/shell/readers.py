@@ -11,6 +11,7 @@ from clavis.core.sentences import Words
 from clavis.core.units import System
 from clavis.core.wording.sentences import render as render_words
 from clavis.store import jobs
+from clavis.store.accounts import Account, Role
 
 WHO_COOKIE, UNITS_COOKIE, SAID_COOKIE = "clavis_who", "clavis_units", "clavis_said"
 KEYS_COOKIE, TOUR_COOKIE = "clavis_keys", "clavis_tour"
@@ -28,6 +29,8 @@ class Reader:
     """keys of a single letter or sign do something"""
     tour: int = 0
     """the step of the tour that is on; 0 where none is"""
+    signed_in: Role | None = None
+    """as what they have signed in; None on the machine itself, where nobody is asked"""
     toured: bool = False
     """the tour was begun once in this browser: it is offered in the guide alone from then on"""
 
@@ -42,7 +45,12 @@ def reader(request: Request) -> Reader:
     said = unquote(request.cookies.get(SAID_COOKIE, ""))[:200]
     who, step = unquote(request.cookies.get(WHO_COOKIE, ""))[:40].strip(), request.cookies.get(TOUR_COOKIE, "")
     letters = request.cookies.get(KEYS_COOKIE) != "off"
-    return Reader(who, system, said, letters, int(step) if step in set("123456") else 0, bool(step))
+    account: Account | None = getattr(request.state, "account", None)
+    tour, toured = int(step) if step in set("123456") else 0, bool(step)
+    if account is not None:
+        return Reader(account.name, system, said, letters, tour, account.role, toured)
+    asked = request.app.state.settings.asks_for_sign_in
+    return Reader("" if asked else who, system, said, letters, tour, None, toured)
 
 
 ReaderDep = Annotated[Reader, Depends(reader)]
@@ -61,6 +69,11 @@ AuthorDep = Annotated[jobs.Author, Depends(author)]
 async def typed_form(request: Request) -> FormData:
     """Everything a form sends, for routes whose fields are those of a table."""
     return await request.form()
+
+
+def local(path: str) -> str:
+    """An address of these pages alone; the board for any other."""
+    return path if path.startswith("/") and not path.startswith(("//", "/\\")) and path.isprintable() else "/"
 
 
 def name_of(file: UploadFile, unnamed: str) -> str:

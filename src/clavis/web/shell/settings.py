@@ -4,6 +4,8 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+LOOPBACK = frozenset({"127.0.0.1", "::1", "localhost"})
+
 
 class Settings(BaseSettings):
     """Where the database is, where the pages are served, who may ask for them."""
@@ -25,7 +27,16 @@ class Settings(BaseSettings):
     """where a copy of every day is kept; none: in a folder beside the database"""
     backup_days: int = 14
     """for so long"""
+    sign_in: bool = False
+    """ask for it on the machine itself as well; reached over a network it is always asked for"""
+    behind_proxy: bool = False
+    """another program on this machine hands requests on from a network"""
     background: bool = True
     """keep lists up to date beside the pages; tests do it when they ask for it"""
     stand_in_gauges: bool = False
     """offer invented gauge readings on every job, for practice; else on demo jobs alone"""
+
+    @property
+    def asks_for_sign_in(self) -> bool:
+        """Whether nobody comes in without an account."""
+        return self.sign_in or self.behind_proxy or self.host not in LOOPBACK

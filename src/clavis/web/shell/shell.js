@@ -2,7 +2,9 @@
 (() => {
   "use strict";
   const $ = (selector, root = document) => root.querySelector(selector);
-  const named = () => document.cookie.split("; ").some((c) => c.startsWith("clavis_who=") && c.length > 11);
+  const named = () =>
+    $("[data-signed-in]") !== null ||
+    document.cookie.split("; ").some((c) => c.startsWith("clavis_who=") && c.length > 11);
 
   /* The name: asked at the first change, kept by the server as a cookie; the change then goes its way. */
   let waiting = null;

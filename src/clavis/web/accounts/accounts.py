@@ -1,0 +1,113 @@
+"""Signing in and out, and the owner's page of accounts."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from starlette.responses import RedirectResponse, Response
+
+from clavis.store import accounts, jobs
+from clavis.store.accounts import Role
+from clavis.web.shell.bench import SessionDep
+from clavis.web.shell.door import SESSION_COOKIE, Attempts, SignedIn
+from clavis.web.shell.readers import AuthorDep, ReaderDep, local
+from clavis.web.shell.templates import render
+
+router = APIRouter()
+Name = Annotated[str, Form(max_length=80)]
+Password = Annotated[str, Form(max_length=400)]
+
+
+@router.get("/sign-in")
+def sign_in_page(request: Request, reading: ReaderDep, back: str = "/") -> Response:
+    if not request.app.state.settings.asks_for_sign_in:
+        return RedirectResponse("/", 303)
+    return render(request, reading, "accounts/sign_in.html", back=local(back), problem="", name="")
+
+
+@router.post("/sign-in")
+def sign_in(
+    request: Request, session: SessionDep, reading: ReaderDep, name: Name = "", password: Password = "",
+    back: Annotated[str, Form(max_length=500)] = "/",
+) -> Response:  # fmt: skip
+    """In with a name and its password; which of the two is wrong is not said."""
+    if not request.app.state.settings.asks_for_sign_in:
+        return RedirectResponse("/", 303)
+    attempts: Attempts = request.app.state.attempts
+    keys = (f"name {name.strip().lower()[:40]}", f"from {request.client.host if request.client else ''}")
+    waits_s = attempts.waits_s(*keys)
+    account = None if waits_s else accounts.checked(session, name, password)
+    if account is None:
+        if not waits_s:
+            attempts.wrong(*keys)
+        problem = "Name and password do not go together."
+        if waits_s:
+            problem = f"Too many wrong passwords. The next attempt is possible in {waits_s + 1:.0f} s."
+        status = 429 if waits_s else 401
+        answer: Response = render(
+            request, reading, "accounts/sign_in.html", status, back=local(back), problem=problem, name=name[:40]
+        )
+        if waits_s:
+            answer.headers["Retry-After"] = f"{waits_s + 1:.0f}"
+        return answer
+    attempts.right(*keys)
+    token = accounts.begin_session(session, account)
+    answer = RedirectResponse(local(back), 303)
+    answer.set_cookie(
+        SESSION_COOKIE, token, max_age=int(accounts.SESSION.total_seconds()), httponly=True, samesite="strict",
+        secure=request.url.scheme == "https",
+    )  # fmt: skip
+    return answer
+
+
+@router.post("/sign-out")
+def sign_out(request: Request, session: SessionDep) -> Response:
+    token = request.cookies.get(SESSION_COOKIE, "")
+    if token:
+        accounts.end_session(session, token)
+        _forget(request)
+    answer = RedirectResponse("/sign-in", 303)
+    answer.delete_cookie(SESSION_COOKIE, httponly=True, samesite="strict")
+    return answer
+
+
+def _forget(request: Request) -> None:
+    signed_in: SignedIn = request.app.state.signed_in
+    signed_in.forget()
+
+
+@router.get("/accounts")
+def listed(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
+    return _page(request, session, reading, "", 200)
+
+
+def _page(request: Request, session: SessionDep, reading: ReaderDep, problem: str, status: int) -> Response:
+    return render(
+        request, reading, "accounts/accounts.html", status, accounts=accounts.every(session), roles=accounts.ROLES,
+        may=accounts.MAY, least=accounts.LEAST_LETTERS, problem=problem,
+    )  # fmt: skip
+
+
+@router.post("/accounts")
+def add(
+    request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, name: Name, password: Password,
+    role: Annotated[Role, Form()],
+) -> Response:  # fmt: skip
+    try:
+        accounts.add(session, name, password, role, author.who)
+    except jobs.RefusedError as error:
+        return _page(request, session, reading, reading.told(error.said), 422)
+    return RedirectResponse("/accounts", 303)
+
+
+@router.post("/accounts/{account_id}")
+def change(
+    request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, account_id: int,
+    role: Annotated[Role | None, Form()] = None, active: Annotated[bool | None, Form()] = None, password: Password = "",
+) -> Response:  # fmt: skip
+    """Another role, another password, off or on; who is signed in with it signs in again."""
+    try:
+        accounts.change(session, account_id, author.who, role=role, active=active, password=password or None)
+    except jobs.RefusedError as error:
+        return _page(request, session, reading, reading.told(error.said), 422)
+    _forget(request)
+    return RedirectResponse("/accounts", 303)

@@ -1,0 +1,86 @@
+"""What somebody answers for by name is kept by an act of its own: it cannot be typed, and from a file it comes as that."""
+
+import json
+
+import pytest
+from starlette.testclient import TestClient
+
+from clavis.core.job.document import Job
+from clavis.core.job.special_mount import Release, geometry_of
+from clavis.core.parts.mounts import End
+from clavis.formats.job_file import IMPORTED, marked_as_imported
+from tests.bikes import own_job
+from tests.web.told import told_at
+
+FIELDS = (
+    "signed_off", "signed_off.who", "signed_before", "ticks.front:rotor.who", "cleared.front:rotor_oil.who", "accepted.who",
+    "special.front.released.geometry", "special.rear.released.engineer", "special.front.dummy.who",
+    "special.front.template.geometry", "special.front.checked.clears", "calibration", "typed.title", "front.read_by.x",
+    "front.since.rotor.day",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("path", FIELDS)
+def test_no_field_takes_what_is_an_act(client: TestClient, path: str) -> None:
+    before = client.get("/jobs/7/export").content
+    form = {"path": path, "value": "Eve Example", "room": "intake", "page": "p"}
+    assert client.post("/jobs/7/field", data=form).status_code in (403, 422)
+    assert client.get("/jobs/7/export").content == before
+
+
+def with_release(job: Job) -> Job:
+    mount = job.special.front.model_copy(update={"rotor_mm": 180.0})
+    told = {"who": "Tess", "at": "2026-11-01T10:00", "geometry": geometry_of(mount), "engineer": "Ada Example",
+            "qualification": "engineer, register 7", "drawing": "K-7"}  # fmt: skip
+    mounts = job.special.model_copy(update={"front": mount.model_copy(update={"released": Release(**told)})})
+    return Job.model_validate(job.model_copy(update={"special": mounts}).model_dump())
+
+
+def test_a_release_from_a_file_is_shown_as_that_and_holds_not_here() -> None:
+    found = marked_as_imported(with_release(own_job())).special.of(End.FRONT).released
+    assert found is not None and found.elsewhere and found.who == f"{IMPORTED}Tess" and found.engineer == "Ada Example"
+    again = marked_as_imported(marked_as_imported(with_release(own_job())))
+    assert again.special.front.released == found  # once is enough
+
+
+def test_an_imported_job_says_who_ticked_it_elsewhere(client: TestClient) -> None:
+    file = json.loads(client.get("/jobs/7/export").content)
+    file["job"]["accepted"] = {"who": "Mr Example", "at": "2026-11-01T10:00", "work": "0" * 16, "price": 1.0}
+    sent = {"file": ("job.json", json.dumps(file).encode(), "application/json")}
+    number = client.post("/import", files=sent).headers["location"].split("/")[2]
+    kept = json.loads(client.get(f"/jobs/{number}/export").content)["job"]
+    assert kept["accepted"]["who"] == "from a file: Mr Example" and kept["signed_off"] is None
+
+
+def test_a_sign_off_does_not_outlive_its_rider(client: TestClient) -> None:
+    """Whatever it rests on is another: it is void, and is kept on record as that."""
+    signed = client.app.state.sessions
+    from clavis.core.job.document import SignOff
+    from clavis.core.workshop.sign_off import rests_on
+    from clavis.store import jobs
+
+    with signed() as session:
+        opened = jobs.open_job(session, 3)
+        note = SignOff(
+            who="Tess", at="2026-11-01T10:00", rests_on=rests_on(opened.job), parts={}, done=(), ticks={}, answered={}
+        )
+        after = Job.model_validate(opened.job.model_copy(update={"signed_off": note}).model_dump())
+        jobs.sign_off(session, opened, jobs.Author("Tess", "p"), after)
+    form = {"path": "rider.mass_kg", "value": "120", "room": "intake", "page": "p"}
+    assert client.post("/jobs/3/field", data=form).status_code == 200
+    kept = json.loads(client.get("/jobs/3/export").content)["job"]
+    assert kept["signed_off"] is None and kept["signed_before"][0]["path"] == "rider.mass_kg"
+    assert "sign-off" in told_at(client, "/jobs/3/build").lower()
+
+
+@pytest.mark.parametrize(
+    "sent",
+    [
+        b'{"format": "clavis-job", "version": 3, "job": {"title": "\\ud800"}, "parts": []}',
+        b"[" * 100_000,
+        b'{"format": 1e999}',
+    ],
+)
+def test_a_file_that_cannot_be_kept_is_refused_in_words(client: TestClient, sent: bytes) -> None:
+    answer = client.post("/import", files={"file": ("job.json", sent, "application/json")})
+    assert answer.status_code == 422 and "Traceback" not in answer.text
