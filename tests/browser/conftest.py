@@ -29,12 +29,14 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def launch(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
+def launch(
+    command: str, database: Path, *, instruments: bool = False, more: tuple[str, ...] = ()
+) -> tuple[subprocess.Popen[bytes], str]:
     """``clavis demo`` or ``clavis serve`` on a free port, with the stand-ins of the road only where they are wanted; it
     may not answer yet."""
     port = _free_port()
     process = subprocess.Popen(
-        [sys.executable, "-m", "clavis.cli", command, "--database", str(database)],
+        [sys.executable, "-m", "clavis.cli", command, "--database", str(database), *more],
         env={**os.environ, **({} if instruments else {"CLAVIS_INSTRUMENTS": "{}"}), "PORT": str(port)},
         stdout=subprocess.DEVNULL,
     )
@@ -45,7 +47,7 @@ def answering(process: subprocess.Popen[bytes], address: str) -> tuple[subproces
     """Waits until it answers."""
     for _ in range(300):
         try:
-            urllib.request.urlopen(f"{address}/keys", timeout=2)
+            urllib.request.urlopen(f"{address}/alive", timeout=2)
             return process, address
         except OSError:
             if process.poll() is not None:
@@ -55,9 +57,11 @@ def answering(process: subprocess.Popen[bytes], address: str) -> tuple[subproces
     raise RuntimeError("clavis did not answer")
 
 
-def start(command: str, database: Path, *, instruments: bool = False) -> tuple[subprocess.Popen[bytes], str]:
+def start(
+    command: str, database: Path, *, instruments: bool = False, more: tuple[str, ...] = ()
+) -> tuple[subprocess.Popen[bytes], str]:
     """One that answers."""
-    return answering(*launch(command, database, instruments=instruments))
+    return answering(*launch(command, database, instruments=instruments, more=more))
 
 
 @pytest.fixture(scope="session")

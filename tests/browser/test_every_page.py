@@ -23,7 +23,7 @@ TANDEM = 7
 HOUSE = (
     "/", "/?search=tandem", "/due", "/bikes", "/bikes/1", "/bikes/4", "/people/1", "/parts", "/parts?kind=adapter",
     "/parts?kind=fork", "/parts/line/u-two-22", "/parts/new/rotor", "/rides", "/rules", "/keys",
-    "/guide/choose", "/guide/glossary",
+    "/guide/choose", "/guide/glossary", "/kept/job/7", "/kept/bike/4",
 )  # fmt: skip
 STATIONS = (
     "intake", "guide", "ride", "fit", "special", "work", "keep", "history", "compare", "papers/quote", "papers/handover",

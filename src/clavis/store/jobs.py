@@ -24,6 +24,7 @@ from clavis.core.parts.models import AnyPart, parse_part
 from clavis.core.physics.road import Track
 from clavis.core.records import Tick, describe, described
 from clavis.core.sentences import Words, say
+from clavis.core.wording.labels import place_word
 from clavis.formats import tracks
 from clavis.store.database import writing
 from clavis.store.tables import (
@@ -120,7 +121,14 @@ def read_job(row: JobRow) -> Job:
     try:
         return Job.model_validate(row.document)
     except ValidationError as error:
-        raise UnreadableError("job", f"{row.id}", described(error)) from None
+        raise UnreadableError("job", f"{row.id}", why_no_job(error)) from None
+
+
+def why_no_job(error: ValidationError) -> str:
+    """What of a document makes it no job, by the label of its place."""
+    first = error.errors(include_url=False)[0]
+    place = ".".join(map(str, first["loc"]))
+    return f"{place_word(place)}: {describe(first)}" if place else describe(first)
 
 
 def version_of(session: Session, job_id: int) -> int | None:

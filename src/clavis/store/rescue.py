@@ -19,6 +19,7 @@ from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
 from clavis.core.records import described
 from clavis.core.sentences import Words
+from clavis.core.wording.labels import place_word
 from clavis.store import jobs
 from clavis.store.database import Unread, read_document, writing
 from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, ChangeRow, JobRow, PartChangeRow, PartRow
@@ -78,7 +79,7 @@ def why_unread(sort: Sort, document: Any) -> Words:
     try:
         READ[sort](document)
     except ValidationError as error:
-        return described(error)
+        return jobs.why_no_job(error) if sort is Sort.JOB else described(error)
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError) as error:
         return f"{type(error).__name__}: {str(error)[:160]}"
     return ""
@@ -119,8 +120,9 @@ def _steps(session: Session, sort: Sort, ref: str) -> list[Any]:
 
 
 def _told(sort: Sort, row: Any) -> StepTold:
-    words = {Sort.JOB: "path", Sort.BIKE: "words"}.get(sort)
-    return StepTold(_number(row), row.who, f"{row.at:%Y-%m-%d %H:%M}", getattr(row, words) if words else "changed")
+    words = {Sort.JOB: lambda: place_word(row.path) if row.path else "", Sort.BIKE: lambda: row.words}
+    told = words.get(sort, lambda: "changed")()
+    return StepTold(_number(row), row.who, f"{row.at:%Y-%m-%d %H:%M}", told)
 
 
 def _number(row: Any) -> int:

@@ -7,6 +7,7 @@
   const $ = (selector) => document.querySelector(selector);
   let pending = 0,
     failed = false,
+    signedOut = false,
     timer = 0;
 
   const tell = (state, text) => {
@@ -17,7 +18,9 @@
   };
   const show = () => {
     clearTimeout(timer);
-    if (unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
+    if (unsent.size && signedOut)
+      tell("not", "Not saved: you are signed out. Sign in again in another tab: it is sent then.");
+    else if (unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
     else if (failed) tell("not", "Not done: Clavis does not answer. Press it again.");
     else if (pending) timer = setTimeout(() => tell("saving", "saving …"), SHOWN_AFTER_MS);
     else tell("saved", "saved");
@@ -134,7 +137,8 @@
     pending = Math.max(pending - 1, 0);
     const { status } = detail.xhr,
       field = detail.requestConfig.elt;
-    const lost = status === 0 || status === 503;
+    signedOut = status === 401;
+    const lost = status === 0 || status === 503 || signedOut;
     if (isField(field)) {
       const key = keyOf(field);
       if (lost) {
@@ -180,7 +184,7 @@
     const body = new FormData();
     for (const [name, value] of Object.entries(one)) body.set(name, value);
     const answer = await fetch(address, { method: "POST", body });
-    if (answer.status === 503) return;
+    if (answer.status === 503 || answer.status === 401) return;
     unsent.delete(key);
     keep(UNSENT, unsent);
     if (!answer.ok) $("#notice").textContent = `What was typed without a network could not be saved: ${one.value}`;
