@@ -120,9 +120,12 @@ def _steps(session: Session, sort: Sort, ref: str) -> list[Any]:
 
 
 def _told(sort: Sort, row: Any) -> StepTold:
-    words = {Sort.JOB: lambda: place_word(row.path) if row.path else "", Sort.BIKE: lambda: row.words}
-    told = words.get(sort, lambda: "changed")()
-    return StepTold(_number(row), row.who, f"{row.at:%Y-%m-%d %H:%M}", told)
+    words = "changed"
+    if sort is Sort.JOB:
+        words = place_word(row.path) if row.path else ""
+    elif sort is Sort.BIKE:
+        words = row.words
+    return StepTold(_number(row), row.who, f"{row.at:%Y-%m-%d %H:%M}", words)
 
 
 def _number(row: Any) -> int:

@@ -9,9 +9,11 @@ from starlette.datastructures import State
 
 from clavis.core.units import System
 from clavis.store import bikes, board, jobs, looking_after
+from clavis.store.database import trouble_of
 from clavis.store.rules import rules_mark
 from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
 from clavis.web.shell.bench import bench_in
+from clavis.web.shell.long_work import NoLongerAskedError
 from clavis.web.shell.readers import Reader
 
 log = logging.getLogger("clavis.board")
@@ -68,8 +70,14 @@ class RowKeeper:
             for look in (self.copy_of_the_day, self.catch_up):
                 try:
                     look()
-                except Exception:  # the thread must go on: the next look tries again
-                    log.exception("%s failed", look.__name__)
+                except NoLongerAskedError:  # the program ends
+                    return
+                except Exception as error:  # the thread must go on: the next look tries again
+                    trouble = trouble_of(error)
+                    if trouble is None:
+                        log.exception("%s failed", look.__name__)
+                    else:
+                        log.warning("%s: %s", look.__name__, trouble)
             self._woken.wait(LOOKS_EVERY_S)
             self._woken.clear()
 
