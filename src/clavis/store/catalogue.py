@@ -84,6 +84,11 @@ def find(session: Session, part_id: str) -> tuple[AnyPart, int]:
     return jobs.read_part(row), row.version
 
 
+def count(session: Session) -> int:
+    """Lines in all, those that cannot be read as well."""
+    return session.scalar(select(func.count(PartRow.id))) or 0
+
+
 def history(session: Session, part_id: str) -> list[PartChangeRow]:
     """Newest first."""
     query = select(PartChangeRow).where(PartChangeRow.part_id == part_id).order_by(PartChangeRow.id.desc())

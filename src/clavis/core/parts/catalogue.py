@@ -64,4 +64,4 @@ class Catalogue:
         return table.get(part_id or "")
 
     def by_id(self, part_id: str) -> AnyPart | None:
-        return next((p for p in self.every() if p.id == part_id), None)
+        return next((table[part_id] for kind in KIND_NAMES if part_id in (table := self.of_kind(kind))), None)

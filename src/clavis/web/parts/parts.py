@@ -101,25 +101,21 @@ def parts(
     fits: str = "",
     retired: bool = False,
 ) -> Response:
-    """Lines of one kind that have every word, those that go on the wheel first."""
+    """Lines of one kind that have every word, those that go on the wheel first; so many of them at a time."""
     kind = kind if kind in KIND_NAMES else "rotor"
     asked = _wheel_asked(request, session, reading, fits)
     used, lying = shelf.uses(session), stock_room.stock(session)
     words = search.lower().split()[:8]
+    table = catalogue_of(request, session)[0].of_kind(kind).values()
+    found = [part for part in table if (retired or not part.retired) and _has(part, words)]
     lines = []
-    for part in catalogue_of(request, session)[0].every():
-        text = " ".join(str(v.value if isinstance(v, Enum) else v) for v in part.model_dump().values()).lower()
-        if (
-            part.kind != kind
-            or (part.retired and not retired)
-            or not all(word in f"{part.name} {text}".lower() for word in words)
-        ):
-            continue
+    for part in found[: MOST_JUDGED if asked else MOST_LINES]:
         refused = _against(asked, part) if asked else None
         flag = label_conflict(part) if isinstance(part, Adapter) else ""
         lines.append(CatalogueLine(part, used.get(part.id, 0), refused, flag, lying.get(part.id, 0)))
     if asked:
         lines.sort(key=lambda line: (line.refused is None, bool(line.refused)))
+    lines = lines[:MOST_LINES]
     wheels = [
         (f"{number}-{end.value}", f"{title or 'Job without a name'}, {end.value}")
         for number, title in board.here(session, fits.partition("-")[0])
@@ -129,12 +125,28 @@ def parts(
         request, reading, "parts/parts.html", kind=kind, kinds=KIND_NAMES, lines=lines, columns=COLUMNS[kind], limits=LIMITS,
         search=search[:80], fits=fits if asked else "", wheels=wheels, retired=retired,
         shelf_missing=len(shelf.missing_of_shelf(session)), figures=FIGURES, unread=_unread(request, session),
+        more=len(found) - len(lines),
     )  # fmt: skip
+
+
+MOST_LINES, MOST_JUDGED = 200, 600
+"""lines that one page shows, and those that are held against a wheel for it"""
+
+
+def _has(part: AnyPart, words: list[str]) -> bool:
+    """Whether every word stands somewhere in a line."""
+    if not words:
+        return True
+    values = (v.value if isinstance(v, Enum) else v for v in part.model_dump().values())
+    text = f"{part.name} {' '.join(map(str, values))}".lower()
+    return all(word in text for word in words)
 
 
 def _unread(request: Request, session: SessionDep) -> tuple[tuple[str, Words], ...]:
     """Lines that cannot be read, each with why."""
-    _, stamp = catalogue_of(request, session)
+    catalogue, stamp = catalogue_of(request, session)
+    if shelf.count(session) == len(catalogue.every()):
+        return ()
     answers: AnswerCache = request.app.state.answers
     return answers.get(("unread parts", stamp), lambda: rescue.unread_parts(session))
 
