@@ -29,6 +29,13 @@
       askName(() => form.submit());
     }
   });
+  /* In a row that is pushed aside, what is open is seen. */
+  document.addEventListener("htmx:load", () => {
+    for (const open of document.querySelectorAll(":is(.stations, .walk-bar) > [aria-current]")) {
+      const row = open.parentElement;
+      if (row.scrollWidth > row.clientWidth) row.scrollLeft = open.offsetLeft - row.offsetLeft - 40;
+    }
+  });
   document.addEventListener("htmx:confirm", (event) => {
     const detail = event.detail;
     if (detail.verb === "post" && !named()) {
