@@ -154,14 +154,14 @@ LONGEST_NAME = 40
 
 def marked_as_imported(job: Job) -> Job:
     """The job with everything that somebody answered for by name under that name and that it came from a file; an
-    engineer's release holds where it was given, and is given again here."""
+    engineer's release holds where it was given, and is given again here. Sign-offs are on record as void already."""
 
     def marked(value: Any) -> Any:
         if isinstance(value, list):
             return [marked(item) for item in value]
         if not isinstance(value, dict):
             return value
-        told = {name: marked(item) for name, item in value.items()}
+        told = {name: item if name == "signed_before" else marked(item) for name, item in value.items()}
         who = told.get("who")
         if isinstance(who, str) and "at" in told and not who.startswith(IMPORTED):
             told["who"] = f"{IMPORTED}{who}"[:LONGEST_NAME]

@@ -163,7 +163,7 @@ def test_undo_takes_the_whole_sign_off_back_and_keeps_it_on_record(client: TestC
     assert (after.front, after.proposal, after.ticks) == (before.front, before.proposal, before.ticks)
     assert after.signed_off is None
     assert [v.path for v in after.signed_before] == ["taken_back"]
-    assert "took it back" in told_at(client, f"/jobs/{number}/build")
+    assert "undid it" in told_at(client, f"/jobs/{number}/build")
 
 
 def test_a_sign_off_is_taken_back_by_name(client: TestClient) -> None:

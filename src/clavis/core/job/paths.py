@@ -16,7 +16,7 @@ def _find(items: list[Any], segment: str) -> int | None:
     for k, item in enumerate(items):
         if isinstance(item, dict) and item.get("id") == segment:
             return k
-    return int(segment) if segment.isdigit() and int(segment) < len(items) else None
+    return int(segment) if segment.isdecimal() and len(segment) < 7 and int(segment) < len(items) else None
 
 
 def read(document: Any, path: str) -> Any:

@@ -60,7 +60,7 @@ def change_field(
     """Keep one field. The answer is the field itself and what follows from it; on a refusal the field comes back
     with the text as typed and the reason beside it."""
     if set(path.split(".")) & OF_ACTS:
-        raise c.refused(403, "This is kept by an act of its own, and is not typed into a field.")
+        raise c.refused(422, "This is kept by an act of its own, and is not typed into a field.")
     try:
         kept = read_field(path, value, c.system, c.request.app.state.settings.currency)
         beside = _stated(c.bench, path, kept) | _typed_by_hand(c.bench, path)

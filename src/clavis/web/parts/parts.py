@@ -80,7 +80,7 @@ class CatalogueLine:
 def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits: str) -> tuple[Bench, End] | None:
     """``7-front``: that wheel of that job. Nothing for anything else."""
     number, _, end = fits.partition("-")
-    if not number.isdecimal() or end not in {e.value for e in End}:
+    if not number.isdecimal() or len(number) > MOST_DIGITS or end not in {e.value for e in End}:
         return None
     return bench(request, session, reading, int(number)), End(end)
 
@@ -118,7 +118,7 @@ def parts(
     lines = lines[:MOST_LINES]
     wheels = [
         (f"{number}-{end.value}", f"{title or 'Job without a name'}, {end.value}")
-        for number, title in board.here(session, fits.partition("-")[0])
+        for number, title in board.here(session, fits.partition("-")[0] if asked else "")
         for end in End
     ]
     return render(
