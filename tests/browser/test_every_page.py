@@ -200,3 +200,28 @@ def test_a_page_that_is_broken_on_purpose_is_found_out(browser: Browser, what: s
     page.set_content("<!doctype html><html lang='en'><title>Whole</title><body><p>All is well.</p></body></html>")
     assert page.evaluate(LOOKED) == []
     page.close()
+
+
+FAINT = """() => {
+  const light = (colour) => { const [r, g, b] = colour.match(/[\\d.]+/g).map((v) => v / 255)
+    .map((v) => (v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)); return 0.2126 * r + 0.7152 * g + 0.0722 * b; };
+  return [...document.querySelectorAll(".drawn svg text:not(.on-dark)")].flatMap((text) => {
+    const paper = getComputedStyle(text.ownerSVGElement).backgroundColor, ink = getComputedStyle(text).fill;
+    if (paper === "rgba(0, 0, 0, 0)") return [`${text.textContent}: no paper`];
+    const [a, b] = [light(paper), light(ink)].sort((x, y) => y - x);
+    return (a + 0.05) / (b + 0.05) < 4.5 ? [`${text.textContent}: ${ink} on ${paper}`] : [];
+  });
+}"""
+"""axe-core does not look at the words of a drawing"""
+
+
+def test_drawings_are_on_paper_in_the_dark_as_well(browser: Browser, demo: str) -> None:
+    page = opened(browser, demo, (1280, 800), color_scheme="dark")
+    faint = {}
+    for path in PLACES:
+        page.goto(f"{demo}/jobs/{TANDEM}/{path}")
+        assert page.locator(".drawn svg text").count() > 2
+        if told := page.evaluate(FAINT):
+            faint[path] = told
+    page.context.close()
+    assert faint == {}

@@ -62,8 +62,8 @@ def test_an_empty_bench_says_what_to_do(empty_client: TestClient) -> None:
 
 @pytest.mark.parametrize("station", list(Station), ids=lambda s: s.value)
 def test_every_station_opens(client: TestClient, station: Station) -> None:
-    """Of two jobs; those of the others are opened where their words are read (test_imperial_pages)."""
-    for job in (4, 7):
+    """Of some jobs; those of the others are opened where their words are read (test_imperial_pages)."""
+    for job in (3, 4, 5):
         answer = client.get(f"/jobs/{job}/{station.value}")
         assert answer.status_code == 200
         assert "undefined" not in answer.text.lower()

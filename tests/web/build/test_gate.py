@@ -287,7 +287,7 @@ FIELDS = (
 
 
 @pytest.mark.long
-@pytest.mark.parametrize("seed", range(2))
+@pytest.mark.parametrize("seed", range(1))
 def test_whatever_is_pressed_in_whatever_order_nothing_unsafe_stands_signed(client: TestClient, seed: int) -> None:
     """Thirty presses by the dice; after each, a sign-off that is there rests on a bike without an open stop."""
     dice = random.Random(seed)

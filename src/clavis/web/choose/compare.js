@@ -5,7 +5,7 @@
   const { colour, axis, drawers } = window.clavis;
   const LINES = [
     ["setup-1", [2, 3]],
-    ["enamel", []],
+    ["enamel-ink", []],
     ["setup-3", [8, 4]],
     ["fluid", [3, 3]],
     ["setup-5", [10, 3, 2, 3]],
