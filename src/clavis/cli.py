@@ -78,7 +78,9 @@ class Reached:
 
     @property
     def over_network(self) -> bool:
-        return self.host not in ("127.0.0.1", "::1", "localhost") or self.behind_proxy
+        from clavis.store import accounts
+
+        return accounts.over_network(self.host, behind_proxy=self.behind_proxy)
 
     def allowed(self) -> list[str]:
         """Names under which a browser may ask: this machine's own, where it is reached over a network."""

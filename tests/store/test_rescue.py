@@ -100,6 +100,8 @@ def test_a_part_that_cannot_be_read_is_left_out_and_comes_back(demo_session: Ses
     assert [number for number, _ in rescue.unread_parts(session)] == [part_id]
     with pytest.raises(jobs.UnreadableError, match="diameter_mm"):
         catalogue.find(session, part_id)
+    plan = catalogue.plan_of(session, [("line 2", part)], [])  # a file that names it: told, and the rest is taken
+    assert plan.takes == 0 and "cannot be read" in str(plan.bad[0].reason)
     assert rescue.look(session, Sort.PART, part_id).goes_back_to is not None
     rescue.bring_back(session, Sort.PART, part_id, "Tess")
     assert catalogue.find(session, part_id)[0].price == 1.25  # what its newest step made of it

@@ -63,7 +63,14 @@ def test_a_poisoned_bike_has_a_page_of_its_own(client: TestClient) -> None:
 
 
 def test_what_is_not_there_is_not_made_up(client: TestClient) -> None:
-    for address in ("/kept/job/999", "/kept/part/none", "/kept/bike/0", "/kept/song/1"):
+    for address in (
+        "/kept/job/999",
+        "/kept/part/none",
+        "/kept/bike/0",
+        "/kept/song/1",
+        "/kept/job/7.0",
+        "/kept/job/7e0",
+    ):
         assert client.get(address).status_code in (404, 422), address
 
 
@@ -104,3 +111,25 @@ def test_a_fault_after_the_keeping_does_not_say_that_nothing_was_kept(
     form = {"path": "rider.mass_kg", "value": "78", "room": "intake", "page": "p"}
     answer = quiet.post("/jobs/3/field", data=form)
     assert answer.status_code == 500 and "What you entered is kept" in answer.text
+
+
+def test_a_sign_off_that_is_undone_there_is_off_the_bike_as_well(client: TestClient) -> None:
+    """The same undo as on the job's own pages: what the order put on the bike is off it again."""
+    undone: list[int] = []
+
+    def undo(_session: object, job_id: int, *_: object, **__: object) -> object:
+        undone.append(job_id)
+        return object()
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("clavis.store.keeping.undo", undo)
+        assert client.post("/kept/job/3/undo").status_code == 303
+    assert undone == [3]
+
+
+def test_who_sends_a_whole_form_is_answered_by_a_whole_page(client: TestClient) -> None:
+    address = "/kept/job/3/bring-back"
+    page = client.post(address, headers={"accept": "text/html,application/xhtml+xml"})
+    piece = client.post(address)
+    assert page.status_code == piece.status_code == 422
+    assert page.text.startswith("<!doctype html>") and piece.text.startswith("<p")

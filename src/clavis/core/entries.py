@@ -9,6 +9,21 @@ from clavis.core.dates import as_date
 from clavis.core.errors import QuantityError
 from clavis.core.units import KINDS, Kind, System, Unit
 
+MOST_DIGITS = 9
+LARGEST = 2**31 - 1
+"""of numbers that name a row, or a version of one"""
+
+
+def place_in(text: str, count: int) -> int | None:
+    """A place in a list of so many, as a page sends it back; None for anything else.
+
+    >>> place_in("2", 3), place_in("3", 3), place_in("²", 3), place_in("9" * 5000, 3)
+    (2, None, None, None)
+    """
+    place = int(text) if text.isdecimal() and len(text) <= MOST_DIGITS else count
+    return place if place < count else None
+
+
 _SPACES = " \u00a0\u202f'’"
 _NUMBER = re.compile(rf"^([-+−]?)\s*(\d[\d.,{_SPACES}]*?)\s*([^\d\s.,{_SPACES}].*)?$")
 _FRACTION = re.compile(r"^(?:(\d+)\s+)?(\d+)/(\d+)\s*(.*)$")

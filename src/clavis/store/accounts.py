@@ -27,6 +27,13 @@ IDLE = timedelta(hours=3)
 SEEN_EVERY = timedelta(minutes=5)
 MOST_ACCOUNTS = 500
 HASHER = PasswordHasher()
+LOOPBACK = frozenset({"127.0.0.1", "::1", "localhost"})
+
+
+def over_network(host: str, *, behind_proxy: bool) -> bool:
+    """Whether pages that are served at an address of this machine are reached from others: then nobody comes in without
+    an account."""
+    return behind_proxy or host not in LOOPBACK
 
 
 class Role(StrEnum):

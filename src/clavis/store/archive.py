@@ -19,7 +19,7 @@ from clavis.core.records import describe
 from clavis.formats import job_file, parts_file, rides_file
 from clavis.formats.plain_json import parse_json
 from clavis.store import bikes, job_transfer, jobs, people, photos, rescue, ride_library, workshop
-from clavis.store.database import alone
+from clavis.store.database import writing
 from clavis.store.tables import (
     BikeChangeRow,
     BikeRow,
@@ -234,26 +234,27 @@ def take(session: Session, stream: IO[bytes], author: jobs.Author) -> TakenIn:
     """Keep everything of an archive beside what is there: people, parts, rides, bikes with their photographs, jobs. It
     is read and checked whole before anything is kept, and kept as one. Raises ArchiveError."""
     read = _read(stream)
-    alone(session)
-    new_people = {
-        p.id: people.add(session, people.PersonData(p.name, p.phone, p.email), author.who) for p in read.people
-    }
-    taken_parts = _parts(session, read, author.who)
-    if read.rides is not None:
-        ride_library.keep_file(session, read.rides, author.who)
-    bike_of_job: dict[int, int] = {}
-    pictures = 0
-    for file in read.bikes.values():
-        number = bikes.add(session, file.bike, author.who, new_people.get(file.person or -1), archived=file.archived)
-        bike_of_job |= dict.fromkeys(file.jobs, number)
-        for picture in file.photos:
-            if picture.file in read.pictures:
-                photos.add(session, number, None, read.pictures[picture.file], picture.caption, picture.who)
-                pictures += 1
-    for number, job in read.jobs.items():
-        job_transfer.lay_down(session, job, author, bike_id=bike_of_job.get(number))
-    session.commit()
-    return TakenIn(len(read.people), taken_parts, len(read.bikes), len(read.jobs), pictures)
+    with writing(session):
+        new_people = {
+            p.id: people.add(session, people.PersonData(p.name, p.phone, p.email), author.who) for p in read.people
+        }
+        taken_parts = _parts(session, read, author.who)
+        if read.rides is not None:
+            ride_library.keep_file(session, read.rides, author.who)
+        bike_of_job: dict[int, int] = {}
+        pictures = 0
+        for file in read.bikes.values():
+            number = bikes.add(
+                session, file.bike, author.who, new_people.get(file.person or -1), archived=file.archived
+            )
+            bike_of_job |= dict.fromkeys(file.jobs, number)
+            for picture in file.photos:
+                if picture.file in read.pictures:
+                    photos.add(session, number, None, read.pictures[picture.file], picture.caption, picture.who)
+                    pictures += 1
+        for number, job in read.jobs.items():
+            job_transfer.lay_down(session, job, author, bike_id=bike_of_job.get(number))
+        return TakenIn(len(read.people), taken_parts, len(read.bikes), len(read.jobs), pictures)
 
 
 def _parts(session: Session, read: _Read, who: str) -> int:

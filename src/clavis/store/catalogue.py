@@ -143,7 +143,11 @@ def plan_of(session: Session, rows: Sequence[tuple[str, AnyPart]], unread: Seque
     changed: list[Changed] = []
     same = 0
     for place, part in rows:
-        before = jobs.read_part(present[part.id]) if part.id in present else None
+        try:
+            before = jobs.read_part(present[part.id]) if part.id in present else None
+        except jobs.UnreadableError as error:
+            bad.append(BadRow(place, part.id, str(error.said)))
+            continue
         if before is None:
             new.append(part)
         elif before.kind != part.kind:

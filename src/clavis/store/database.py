@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import QueuePool
 
 from clavis.core.errors import ClavisError
-from clavis.store.file_copies import ONLY_OWNER, copy_into, make_empty
+from clavis.store.file_copies import ONLY_OWNER, copy_whole, make_empty
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -182,9 +182,8 @@ def migrate(engine: Engine, path: Path | None = None) -> None:
         found = _version(connection, inspect(connection))
         if found == NEWEST:
             return
-        connection.exec_driver_sql(
-            "BEGIN IMMEDIATE"
-        )  # SQLite's tables too are made within a transaction, if one is open
+        # SQLite makes tables too within a transaction, if one is open
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
         seen = inspect(connection)
         found = _version(connection, seen)  # another may have brought it up while this one waited
         if found == NEWEST:
@@ -208,19 +207,13 @@ def migrate(engine: Engine, path: Path | None = None) -> None:
 
 
 def copy_before(path: Path, version: str) -> Path:
-    """A copy of a database as it is before it is brought up from a version; one that is there already is left."""
+    """A copy of a database as it is before it is brought up from a version. Raises DatabaseTroubleError."""
     target = path.with_name(f"{path.stem}-schema-{version}-{datetime.now():%Y-%m-%d-%H%M%S}{path.suffix}")
-    half = target.with_name(f"{target.name}.part")
     try:
-        half.unlink(missing_ok=True)
-        copy_into(path, half)
-        half.replace(target)
+        copy_whole(path, target)
     except (OSError, sqlite3.Error) as error:
-        raise DatabaseTroubleError(
-            f"{target} could not be written before the database is brought up: {error}"
-        ) from None
-    finally:
-        half.unlink(missing_ok=True)
+        said = f"{target} could not be written before the database is brought up: {error}"
+        raise DatabaseTroubleError(said) from None
     return target
 
 
@@ -243,7 +236,8 @@ def alone(session: Session) -> None:
 
 @contextlib.contextmanager
 def writing(session: Session) -> Iterator[None]:
-    """The same around a write that is kept at its end, or not at all."""
+    """The same around a write that is kept at its end, or not at all. Inside another one it is the end of both: it
+    stands last there."""
     with contextlib.nullcontext() if _writes(session) else _turn:
         alone(session)
         try:

@@ -3,6 +3,7 @@
 import contextlib
 import os
 import sqlite3
+from collections.abc import Callable
 from pathlib import Path
 
 ONLY_OWNER = 0o600
@@ -28,3 +29,19 @@ def copy_into(source: Path, target: Path) -> None:
         here.execute("pragma journal_mode = delete")  # one file, without a log beside it
     with target.open("rb+") as written:
         os.fsync(written.fileno())
+
+
+def copy_whole(source: Path, target: Path, wrong: Callable[[Path], str] = lambda _: "") -> str:
+    """The same under the target's own name, once it is whole and nothing is ``wrong`` with it; what that is, and then
+    there is no target."""
+    half = target.with_name(f"{target.name}.part")
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        half.unlink(missing_ok=True)
+        copy_into(source, half)
+        found = wrong(half)
+        if not found:
+            half.replace(target)
+        return found
+    finally:
+        half.unlink(missing_ok=True)

@@ -20,7 +20,7 @@ from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
 from clavis.core.records import describe
 from clavis.store import database, jobs
-from clavis.store.file_copies import ONLY_OWNER, copy_into, reading
+from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
 
 KEPT_DAYS = 14
@@ -52,19 +52,12 @@ def copy(source: Path, target: Path) -> None:
         raise BackupError(f"{source} is not there")
     if target.exists():
         raise BackupError(f"{target} exists already")
-    half = target.with_name(f"{target.name}.part")
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        half.unlink(missing_ok=True)
-        copy_into(source, half)
-        wrong = _sound(half)
-        if wrong:
-            raise BackupError(f"the copy is not sound: {wrong}")
-        half.replace(target)
+        wrong = copy_whole(source, target, _sound)
     except (OSError, sqlite3.Error) as error:
         raise BackupError(f"{target} could not be written: {error}") from None
-    finally:
-        half.unlink(missing_ok=True)
+    if wrong:
+        raise BackupError(f"the copy is not sound: {wrong}")
 
 
 def restore(backup: Path, path: Path, now: datetime) -> Path | None:

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from sqlalchemy import select, text, update
 from sqlalchemy.orm import Session
 
+from clavis.core.entries import LARGEST, place_in
 from clavis.core.errors import QuantityError
 from clavis.core.job import paths
 from clavis.core.job.document import Job, StayState
@@ -87,6 +88,8 @@ def why_unread(sort: Sort, document: Any) -> Words:
 
 def text_of(session: Session, sort: Sort, ref: str) -> str:
     """A document as it stands in the database, letter by letter. Raises NotThereError."""
+    if sort is not Sort.PART and place_in(ref, LARGEST) is None:  # SQLite would take 7.0 for 7
+        raise jobs.NotThereError(f"there is no such {sort}")
     table = ROWS[sort].__tablename__
     found = session.execute(text(f"select cast(document as blob) from {table} where id = :id"), {"id": ref})  # noqa: S608
     row = found.first()

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.store import accounts, jobs
+from clavis.store import accounts, jobs, workshop
 from clavis.store.accounts import Role
 from clavis.web.app import create_app
 from clavis.web.shell import door
@@ -206,3 +206,19 @@ def test_on_the_machine_itself_nobody_is_asked(client: TestClient) -> None:
         (Settings(sign_in=True), True), (Settings(), False), (Settings(host="::1"), False),
     ):  # fmt: skip
         assert settings.asks_for_sign_in is asks
+
+
+def test_a_calendars_feed_opens_by_its_own_name(signed_in: Callable[[str], TestClient]) -> None:
+    """A calendar program has no account; it knows the feed's secret address."""
+    signed_in("Mara Mechanic").post("/calendar")
+    outside = signed_in("")
+    with outside.app.state.sessions() as session:  # type: ignore[attr-defined]
+        key = workshop.terms(session).calendar_key
+    assert key and outside.get(f"/calendar/{key}.ics").status_code == 200
+    assert outside.get("/calendar/guessed.ics").status_code == 404
+    assert outside.get("/due").status_code == 303
+
+
+def test_a_page_that_is_not_for_an_account_is_told_on_a_page(signed_in: Callable[[str], TestClient]) -> None:
+    answer = signed_in("Adam Apprentice").get("/accounts")
+    assert answer.status_code == 403 and answer.text.startswith("<!doctype html>") and "Adam Apprentice" in told(answer)

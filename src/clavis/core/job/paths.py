@@ -6,6 +6,7 @@ A segment that meets a list picks the item with that ``id``, or by position: ``r
 from copy import deepcopy
 from typing import Any
 
+from clavis.core.entries import place_in
 from clavis.core.errors import QuantityError
 
 KEYED = frozenset({"ticks", "replies", "cleared", "marked", "attended"})
@@ -16,7 +17,7 @@ def _find(items: list[Any], segment: str) -> int | None:
     for k, item in enumerate(items):
         if isinstance(item, dict) and item.get("id") == segment:
             return k
-    return int(segment) if segment.isdecimal() and len(segment) < 7 and int(segment) < len(items) else None
+    return place_in(segment, len(items))
 
 
 def read(document: Any, path: str) -> Any:

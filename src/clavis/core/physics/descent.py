@@ -310,9 +310,9 @@ def joined(loads: Sequence[BrakeLoad], rests_s: Sequence[float]) -> BrakeLoad:
     >>> round(joined([LOAD, LOAD], [30.0]).braked_kj / LOAD.braked_kj)
     2
     """
+    ensure_ride(sum(float(o.distance_m[-1]) for o in loads), sum(float(o.time_s[-1]) for o in loads) + sum(rests_s))
     if len(loads) == 1:
         return loads[0]
-    ensure_ride(sum(float(o.distance_m[-1]) for o in loads), sum(float(o.time_s[-1]) for o in loads) + sum(rests_s))
     rows: dict[str, list[Array]] = {n: [] for n in ("dt_s", "ds_m", "mean_ms", "gradient", "braked_j", "pressure_pa")}
     points: dict[str, list[Array]] = {n: [] for n in ("elevation_m", "speed_ms")}
     for k, load in enumerate(loads):

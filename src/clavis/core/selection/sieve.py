@@ -207,16 +207,17 @@ class _Counted:
 
     def refusal(self, row: CheckRow, parts: Mapping[Axis, Sequence[Any]]) -> Refusal:
         """Why, most first."""
-        found: dict[Words, tuple[int, list[tuple[int, ...]]]] = {}
+        counts: dict[Words, int] = {}
+        found: dict[Words, list[tuple[int, ...]]] = {}
         for index in np.argwhere(self.counts):
             place = tuple(int(k) for k in index)
             group = tuple(int(self.asked.groups[axis][k]) for axis, k in zip(self.axes, place, strict=True))
             words = self.asked.words[group]
-            count, places = found.get(words, (0, []))
-            found[words] = count + int(self.counts[place]), [*places, place]
+            counts[words] = counts.get(words, 0) + int(self.counts[place])
+            found.setdefault(words, []).append(place)
         told = [
-            RefusedFor(words, count, tuple(islice(self._named(places, parts), MOST_TOLD)))
-            for words, (count, places) in found.items()
+            RefusedFor(words, counts[words], tuple(islice(self._named(places, parts), MOST_TOLD)))
+            for words, places in found.items()
         ]
         return Refusal(row, int(self.counts.sum()), tuple(sorted(told, key=lambda reason: -reason.count)))
 

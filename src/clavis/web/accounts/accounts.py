@@ -35,10 +35,10 @@ def sign_in(
     attempts: Attempts = request.app.state.attempts
     keys = (f"name {name.strip().lower()[:40]}", f"from {request.client.host if request.client else ''}")
     waits_s = attempts.waits_s(*keys)
+    if not waits_s:
+        attempts.wrong(*keys)  # until it is known to be right: of many at the same instant none is free
     account = None if waits_s else accounts.checked(session, name, password)
     if account is None:
-        if not waits_s:
-            attempts.wrong(*keys)
         problem = "Name and password do not go together."
         if waits_s:
             problem = f"Too many wrong passwords. The next attempt is possible in {waits_s + 1:.0f} s."

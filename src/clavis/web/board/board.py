@@ -8,6 +8,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
+from clavis.core import entries
 from clavis.core.job.document import HERE, Job, StayState
 from clavis.core.keeping.copies import copied_job
 from clavis.formats import job_file
@@ -101,7 +102,7 @@ def asked_of(
         mechanic[:40].strip(),
         search[:80].strip(),
         SortBy(sort) if sort in set(SortBy) else SortBy.CHANGED,
-        min(int(page), MOST_PAGES) if page.isdecimal() and len(page) < 7 else 0,
+        entries.place_in(page, MOST_PAGES) or 0,
     )
 
 

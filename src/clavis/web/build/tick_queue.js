@@ -19,8 +19,8 @@ window.clavisTicks = (job, told) => {
     const [tick] = kept();
     if (!tick) return;
     const answer = await send(tick);
-    /* not named yet, or the server in trouble: kept, and tried again */
-    if (answer.status >= 500 || answer.status === 428) return;
+    /* not named yet, signed out, or the server in trouble: kept, and tried again */
+    if (answer.status >= 500 || answer.status === 428 || answer.status === 401) return;
     keep(kept().filter((other) => !same(tick, other)));
     if (!answer.ok) refused(tick, wordsOf(await answer.text()));
     await one();

@@ -10,6 +10,7 @@ from clavis.core.errors import ProfileError
 from clavis.core.keeping.bike import KeptBike
 from clavis.formats import log_csv, readings_csv
 from clavis.store import bikes, jobs, photos
+from clavis.store.database import writing
 from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import name_of
@@ -26,8 +27,8 @@ def add_photo(
     """Keep a photograph, from a camera or a file."""
     try:
         of_job = job if job in [row.id for row in bikes.jobs_of(c.session, c.opened.id)] else None
-        photos.add(c.session, c.opened.id, of_job, file.file.read(), caption, c.author.who)
-        c.session.commit()
+        with writing(c.session):
+            photos.add(c.session, c.opened.id, of_job, file.file.read(), caption, c.author.who)
     except jobs.RefusedError as error:
         words = f"{name_of(file, 'photograph')}: {c.reading.told(error.said)}"
         return c.refused(words)

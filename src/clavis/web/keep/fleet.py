@@ -9,6 +9,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core.job.document import Job
 from clavis.core.keeping.copies import Alike, alike, same_proposal
 from clavis.store import bikes, jobs
+from clavis.store.database import writing
 from clavis.web.shell.visit import ChangeDep, Visit, VisitDep
 
 router = APIRouter()
@@ -47,8 +48,8 @@ def carry_over(c: ChangeDep, bike: Annotated[list[int], Form()]) -> Response:
     chosen = [equal[number] for number in dict.fromkeys(bike) if number in equal]
     if len(chosen) != len(set(bike)):
         raise c.refused(409, "A bike that was chosen is not equal any more: look again.")
-    for line in chosen:
-        job = same_proposal(c.bench.job, line.opened.bike, line.last, bikes.today())
-        jobs.lay_down(c.session, job, c.author, bike_id=line.opened.id)
-    c.session.commit()
+    with writing(c.session):
+        for line in chosen:
+            job = same_proposal(c.bench.job, line.opened.bike, line.last, bikes.today())
+            jobs.lay_down(c.session, job, c.author, bike_id=line.opened.id)
     return RedirectResponse("/", 303)

@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Form, HTTPException, Request
 from starlette.responses import RedirectResponse, Response
 
-from clavis.store import history, jobs, rescue
-from clavis.store.database import writing
+from clavis.core.job.document import StayState
+from clavis.store import jobs, keeping, rescue
 from clavis.store.rescue import Sort
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import AuthorDep, ReaderDep
@@ -16,8 +16,6 @@ from clavis.web.shell.templates import render
 router = APIRouter()
 OWN_PAGES: dict[Sort, str] = {Sort.JOB: "/jobs/{}/intake", Sort.BIKE: "/bikes/{}", Sort.PART: "/parts/line/{}"}
 LISTS: dict[Sort, str] = {Sort.JOB: "/", Sort.BIKE: "/bikes", Sort.PART: "/parts"}
-ON_THE_LIST = 40
-"""lines of the catalogue that cannot be read, of which so many are told at once"""
 
 
 @router.get("/kept/{sort}/{ref}")
@@ -48,7 +46,7 @@ def bring_back(session: SessionDep, author: AuthorDep, sort: Sort, ref: str) -> 
 @router.post("/kept/job/{job_id}/undo")
 def undo(session: SessionDep, author: AuthorDep, job_id: int) -> Response:
     """The newest step of a job that can be read and not be computed, whoever made it."""
-    if history.undo(session, job_id, author, anybodys=True) is None:
+    if keeping.undo(session, job_id, author, anybodys=True) is None:
         raise HTTPException(409, "There is nothing to undo.")
     return RedirectResponse(f"/kept/job/{job_id}?computed=no", 303)
 
@@ -59,10 +57,8 @@ def put_away(
 ) -> Response:
     """Out of the lists of what is worked on, or in again."""
     if sort is Sort.JOB and not rescue.look(session, sort, ref).why:
-        with writing(session):
-            state = "archived" if away == "on" else "on_the_bench"
-            job_id = int(ref)
-            jobs.change(session, job_id, jobs.version_of(session, job_id) or 0, author, "stay.state", state)
+        state = StayState.ARCHIVED if away == "on" else StayState.ON_THE_BENCH
+        jobs.change(session, int(ref), jobs.version_of(session, int(ref)) or 0, author, "stay.state", state.value)
     else:
         rescue.put_away(session, sort, ref, away=away == "on")
     return RedirectResponse(f"/kept/{sort.value}/{ref}", 303)

@@ -9,6 +9,7 @@ from pydantic import AfterValidator, ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
 
+from clavis.core import entries
 from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.evaluation.evaluate import SetupName
 from clavis.core.fit.adapters import label_conflict
@@ -34,8 +35,8 @@ from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
 router = APIRouter()
-MOST_DIGITS = 10
-"""of a number that a page sends back"""
+NOT_SHOWN = -1
+"""a version that no line has: what the page showed cannot be told"""
 
 # What each kind shows beside maker, model, mass and price: field, heading, unit.
 COLUMNS: dict[str, tuple[tuple[str, str, str], ...]] = {
@@ -80,9 +81,10 @@ class CatalogueLine:
 def _wheel_asked(request: Request, session: SessionDep, reading: ReaderDep, fits: str) -> tuple[Bench, End] | None:
     """``7-front``: that wheel of that job. Nothing for anything else."""
     number, _, end = fits.partition("-")
-    if not number.isdecimal() or len(number) > MOST_DIGITS or end not in {e.value for e in End}:
+    job_id = entries.place_in(number, entries.LARGEST)
+    if job_id is None or end not in {e.value for e in End}:
         return None
-    return bench(request, session, reading, int(number)), End(end)
+    return bench(request, session, reading, job_id), End(end)
 
 
 def _against(asked: tuple[Bench, End], part: AnyPart) -> tuple[Words, ...] | None:
@@ -307,8 +309,8 @@ def change(
     before, _ = _found(session, part_id)
     texts, errors, part = _read(before.kind, form, reading.system, request.app.state.settings.currency)
     texts["id"] = part_id
-    shown = str(form.get("version", ""))
-    base = int(shown) if shown.isdecimal() and len(shown) < MOST_DIGITS else -1
+    base = entries.place_in(str(form.get("version", "")), entries.LARGEST)
+    base = NOT_SHOWN if base is None else base
     if part is not None:
         try:
             with writing(session):

@@ -18,6 +18,7 @@ from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
 from clavis.store import catalogue as shelf
 from clavis.store import jobs
+from clavis.store.database import writing
 from clavis.web.shell.form_fields import FieldSpec, FieldView
 from clavis.web.shell.job_fields import part_kind
 from clavis.web.shell.readers import FormDep
@@ -107,8 +108,8 @@ def add(c: ChangeDep, path: str, typed: FormDep) -> Response:
     if made is None:
         fields, problem = _views(kind, texts, errors, c.system), errors.get("", NOTHING)
         return c.piece("parts/quick.html", 422, path=path, kind=kind, fields=fields, problem=problem)
-    shelf.keep(c.session, made.part, c.author.who)
-    c.session.commit()
+    with writing(c.session):
+        shelf.keep(c.session, made.part, c.author.who)
     borrowed = [PART_FIELDS[name].lower() for name in made.borrowed]
     if station_of(path) is not Station.MEASURE:
         return c.piece("parts/quick_added.html", made=made, borrowed=borrowed, path=path, proposes=path.split(".")[1])

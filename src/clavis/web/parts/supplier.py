@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import Response
 
-from clavis.core import units
+from clavis.core import entries, units
 from clavis.core.errors import ClavisError, QuantityError
 from clavis.core.parts.models import PARTS, AnyPart, parse_part
 from clavis.core.parts.quick_part import QUICK, part_number, quick_part
@@ -166,8 +166,7 @@ def mapping_of(form: FormData, kind: str) -> dict[str, Mapped]:
     """What a person said of every figure."""
     found = {}
     for spec in _specs(kind):
-        at = str(form.get(f"col-{spec.name}", ""))
-        column = int(at) if at.isdecimal() and int(at) < csv_table.MOST_COLUMNS else None
+        column = entries.place_in(str(form.get(f"col-{spec.name}", "")), csv_table.MOST_COLUMNS)
         unit, same = str(form.get(f"unit-{spec.name}", ""))[:8], str(form.get(f"same-{spec.name}", ""))[:80].strip()
         found[spec.name] = Mapped(column, unit, same)
     return found

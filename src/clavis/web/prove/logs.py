@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, HTTPException, UploadFile
 from starlette.responses import Response
 
+from clavis.core import entries
 from clavis.core.errors import ProfileError
 from clavis.core.job.trials import MOST_LOGS, RideLog
 from clavis.core.proving.prediction import side_on_ride
@@ -72,9 +73,9 @@ def _choice(typed: Mapping[str, str], headings: int) -> LogChoice:
     for column in LogColumn:
         key = column.value.replace(" ", "_")
         text, unit = typed.get(key, ""), typed.get(f"{key}_unit", "")
-        if (text and (not text.isdecimal() or int(text) >= headings)) or (unit and unit not in LOG_UNITS[column]):
+        columns[column] = entries.place_in(text, headings)
+        if (text and columns[column] is None) or (unit and unit not in LOG_UNITS[column]):
             raise ProfileError("this choice of columns is not of this table")
-        columns[column] = int(text) if text else None
         units[column] = unit or next(iter(LOG_UNITS[column]))
     return LogChoice(columns, units)
 

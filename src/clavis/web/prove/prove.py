@@ -57,8 +57,7 @@ class TrialChip:
 
 
 def _mark_asked(b: Bench, trial: Trial) -> int | None:
-    asked = b.asked.get("mark", "")
-    return int(asked) if asked.isdecimal() and int(asked) < len(trial.marks) else None
+    return entries.place_in(b.asked.get("mark", ""), len(trial.marks))
 
 
 @station_page(router, Station.PROVE)

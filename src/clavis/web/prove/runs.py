@@ -152,8 +152,8 @@ def record(c: ChangeDep, trial_id: str, form: FormDep) -> Response:
     """Keep a run in its place. What cannot be read comes back as typed, with the reason beside it."""
     trial = trial_named(c.bench, trial_id)
     typed = {name: str(value) for name, value in form.items()}
-    place = int(typed["place"]) if typed.get("place", "").isdecimal() else -1
-    if not 0 <= place < len(order_of(trial)):
+    place = entries.place_in(typed.get("place", ""), len(order_of(trial)))
+    if place is None:
         raise HTTPException(409, "The order has no such place any more. Reload to see it.")
     if any(run.place == place for run in trial.counted):
         raise HTTPException(409, "This run is recorded already: reload to see it. Nothing was overwritten.")

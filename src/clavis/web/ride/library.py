@@ -11,6 +11,7 @@ from clavis.core.physics.road import Track
 from clavis.formats import rides_file
 from clavis.formats.gpx_out import track_of_sections, write_gpx
 from clavis.store import jobs, ride_library
+from clavis.store.database import writing
 from clavis.web.ride.ride import ride_or_404
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import AuthorDep, ReaderDep
@@ -132,10 +133,10 @@ def ride_as_json(v: VisitDep, ride_id: str) -> Response:
 def read(request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile) -> Response:
     """A rides file into the library; nothing of it is kept where it cannot be read whole."""
     try:
-        ride_library.keep_file(session, rides_file.parse(file.file.read()), author.who)
-        session.commit()
+        found = rides_file.parse(file.file.read())
+        with writing(session):
+            ride_library.keep_file(session, found, author.who)
     except ClavisError as error:
-        session.rollback()
         text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
         return render(request, reading, "shell/error.html", 422, text=text, code=422)
     return RedirectResponse("/rides", 303)
@@ -145,8 +146,8 @@ def read(request: Request, session: SessionDep, reading: ReaderDep, author: Auth
 def remove(session: SessionDep, author: AuthorDep, ride_id: str) -> Response:
     """Jobs that use a copy keep it."""
     try:
-        ride_library.remove(session, ride_id)
+        with writing(session):
+            ride_library.remove(session, ride_id)
     except jobs.NotThereError as error:
         raise HTTPException(404, str(error)) from None
-    session.commit()
     return Response(status_code=200, headers={"HX-Redirect": "/rides"})

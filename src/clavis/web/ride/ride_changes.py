@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form, HTTPException, UploadFile
 from starlette.responses import Response
 
+from clavis.core import entries
 from clavis.core.errors import ClavisError, ProfileError
 from clavis.core.evaluation.descents import as_ride, find_descents
 from clavis.core.evaluation.rides import FIRST_SECTION, usual_stops
@@ -29,6 +30,7 @@ from clavis.formats.recordings import (
     read_tcx,
 )
 from clavis.store import jobs, ride_library
+from clavis.store.database import writing
 from clavis.web.ride.ride import ride_or_404
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.readers import name_of
@@ -134,15 +136,13 @@ def chosen_columns(
 
 def _choice(chosen: dict[CsvColumn, tuple[str, str]], headings: int) -> CsvChoice:
     """Raises ProfileError for a column or unit that is none."""
+    places = {column: entries.place_in(text, headings) for column, (text, _) in chosen.items()}
     for column, (text, unit) in chosen.items():
-        if text and not (text.isdecimal() and int(text) < headings):
+        if text and places[column] is None:
             raise ProfileError(f"{column.value}: there is no such column")
         if unit not in UNITS[column]:
             raise ProfileError(f"{column.value}: “{unit}” is none of its units")
-    return CsvChoice(
-        {column: int(text) if text else None for column, (text, _) in chosen.items()},
-        {column: unit for column, (_, unit) in chosen.items()},
-    )
+    return CsvChoice(places, {column: unit for column, (_, unit) in chosen.items()})
 
 
 @router.post("/jobs/{job_id}/rides/table")
@@ -190,8 +190,8 @@ def add_from_library(c: ChangeDep, entry: Annotated[str, Form(max_length=40)] = 
 @router.post("/jobs/{job_id}/rides/{ride_id}/keep")
 def keep_in_library(c: ChangeDep, ride_id: str) -> Response:
     """A copy of the ride goes into the library, for other jobs."""
-    name = ride_library.keep(c.session, ride_or_404(c.bench, ride_id), c.author.who)
-    c.session.commit()
+    with writing(c.session):
+        name = ride_library.keep(c.session, ride_or_404(c.bench, ride_id), c.author.who)
     return c.piece("ride/ride_kept.html", name=name)
 
 

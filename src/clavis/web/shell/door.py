@@ -17,11 +17,12 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from clavis.store import accounts, jobs
 from clavis.store.accounts import Account, Role
+from clavis.web.shell.errors import error_page
 from clavis.web.shell.security import SAFE_METHODS, message
 
 SESSION_COOKIE = "clavis_session"
-OPEN = re.compile(r"^/(sign-in$|static/|alive$)")
-"""what is answered to everybody"""
+OPEN = re.compile(r"^/(sign-in$|static/|alive$|calendar/[^/]+\.ics$)")
+"""what is answered to everybody; a calendar's feed to who knows its name"""
 REMEMBERED_S = 5.0
 MOST_REMEMBERED = 500
 
@@ -55,12 +56,6 @@ def rule_of(method: str, path: str) -> Rule | None:
     """The rule for a request; None where everybody may."""
     changes = method not in SAFE_METHODS
     return next((rule for rule in RULES if rule.address.match(path) and (changes or rule.reads)), None)
-
-
-def account_of(request: Request) -> Account | None:
-    """Who has signed in; None on the machine itself, where nobody is asked."""
-    found: Account | None = getattr(request.state, "account", None)
-    return found
 
 
 class SignedIn:
@@ -108,7 +103,8 @@ class Door:
             return
         rule = rule_of(method, path)
         if rule is not None and account is not None and not account.may(rule.least):
-            await message(f"Not with this account: {rule.words}.", 403)(scope, receive, send)
+            refused = error_page(Request(scope), 403, f"Not with this account: {rule.words}.")
+            await refused(scope, receive, send)
             return
         await self.app(scope, receive, send)
 

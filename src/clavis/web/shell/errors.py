@@ -11,6 +11,7 @@ from starlette.responses import RedirectResponse, Response
 from clavis.core.errors import ClavisError
 from clavis.store import jobs
 from clavis.store.database import DatabaseTroubleError, trouble_of
+from clavis.store.rescue import Sort
 from clavis.web.shell.long_work import NoLongerAskedError
 from clavis.web.shell.readers import reader
 from clavis.web.shell.security import message
@@ -22,10 +23,12 @@ AGAIN_S = 3
 
 
 def _asks_for_piece(request: Request) -> bool:
-    return bool(request.headers.get("hx-request")) or request.method != "GET"
+    """Whether a script asked, and not who opens a page or sends a whole form."""
+    whole = request.method == "GET" or "text/html" in request.headers.get("accept", "")
+    return bool(request.headers.get("hx-request")) or not whole
 
 
-def _error_page(request: Request, status: int, text: str) -> Response:
+def error_page(request: Request, status: int, text: str) -> Response:
     if _asks_for_piece(request):
         return message(text, status)
     return render(request, reader(request), "shell/error.html", status, text=text, code=status)
@@ -45,27 +48,27 @@ async def _on_http(request: Request, error: Exception) -> Response:
         text = "What you entered is kept, but the page that shows it could not be made. Reload it."
     else:
         text = "Something went wrong here; nothing was changed."
-    return _error_page(request, status, "There is no such page." if text == "Not Found" else text)
+    return error_page(request, status, "There is no such page." if text == "Not Found" else text)
 
 
 async def _on_invalid(request: Request, error: Exception) -> Response:
     fields = ", ".join(str(e["loc"][-1]) for e in error.errors()) if isinstance(error, RequestValidationError) else ""
-    return _error_page(request, 422, f"The request does not make sense: {fields}.")
+    return error_page(request, 422, f"The request does not make sense: {fields}.")
 
 
 async def _on_refused(request: Request, error: Exception) -> Response:
     said = reader(request).told(error.said) if isinstance(error, ClavisError) else str(error)
     if isinstance(error, jobs.ConflictError):
-        return _error_page(request, 409, f"{said}. Reload to see it; nothing was overwritten.")
-    return _error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, said)
+        return error_page(request, 409, f"{said}. Reload to see it; nothing was overwritten.")
+    return error_page(request, 404 if isinstance(error, jobs.NotThereError) else 422, said)
 
 
 async def _on_unreadable(request: Request, error: Exception) -> Response:
     """The page that shows it as it lies there; a piece says why."""
     assert isinstance(error, jobs.UnreadableError)
-    if _asks_for_piece(request):
+    if _asks_for_piece(request) or error.sort not in set(Sort):
         kept = "What you entered is kept. " if was_kept(request) else ""
-        return message(f"{kept}{reader(request).told(error.said)}", 409)
+        return error_page(request, 409, f"{kept}{reader(request).told(error.said)}")
     computed = "?computed=no" if isinstance(error, jobs.UncomputableError) else ""
     return RedirectResponse(f"/kept/{error.sort}/{error.ref}{computed}", 303)
 
@@ -77,7 +80,7 @@ async def _on_database(request: Request, error: Exception) -> Response:
         return await _on_http(request, error)
     log.error("%s", trouble)
     text = str(trouble)
-    answer = _error_page(request, 503, f"{text[:1].upper()}{text[1:]}.")
+    answer = error_page(request, 503, f"{text[:1].upper()}{text[1:]}.")
     if trouble.passing:
         answer.headers["Retry-After"] = str(AGAIN_S)
     return answer

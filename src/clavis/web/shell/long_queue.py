@@ -2,7 +2,6 @@
 when to ask again. Pages and changes do not stand in it, so that a person who types never waits for those who rank."""
 
 import asyncio
-from contextlib import suppress
 from html import escape
 
 from starlette.datastructures import Headers
@@ -48,29 +47,27 @@ class LongQueue:
             await self.app(scope, receive, send)
             return
         places = self.places()
-        if self.waiting >= MOST_WAITING:
+        if places.locked() and self.waiting >= MOST_WAITING:
             piece = bool(Headers(scope=scope).get("hx-request"))
             await busy(scope["path"], scope["query_string"].decode("latin-1"), piece=piece)(scope, receive, send)
             return
         first = await receive()  # the request itself, which has no body
         gone = asyncio.ensure_future(_gone(receive))
+        turn = asyncio.ensure_future(places.acquire())
         self.waiting += 1
         try:
-            turn = asyncio.ensure_future(places.acquire())
-            await asyncio.wait((turn, gone), return_when=asyncio.FIRST_COMPLETED)
+            try:
+                await asyncio.wait((turn, gone), return_when=asyncio.FIRST_COMPLETED)
+            finally:
+                self.waiting -= 1
+            if turn.done():  # else the reader has gone, and nothing is worked out
+                await self._answered(scope, first, gone, send)
         finally:
-            self.waiting -= 1
-        if not turn.done():  # the reader has gone: nothing is worked out
-            turn.cancel()
-            with suppress(asyncio.CancelledError):
-                if await turn:
-                    places.release()
-            return
-        try:
-            await self._answered(scope, first, gone, send)
-        finally:
-            places.release()
             gone.cancel()
+            if not turn.done():
+                turn.cancel()
+            elif not turn.cancelled():
+                places.release()
 
     async def _answered(self, scope: Scope, first: Message, gone: "asyncio.Future[None]", send: Send) -> None:
         sent = False

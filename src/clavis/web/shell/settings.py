@@ -4,7 +4,7 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-LOOPBACK = frozenset({"127.0.0.1", "::1", "localhost"})
+from clavis.store.accounts import over_network
 
 
 class Settings(BaseSettings):
@@ -39,4 +39,4 @@ class Settings(BaseSettings):
     @property
     def asks_for_sign_in(self) -> bool:
         """Whether nobody comes in without an account."""
-        return self.sign_in or self.behind_proxy or self.host not in LOOPBACK
+        return self.sign_in or over_network(self.host, behind_proxy=self.behind_proxy)

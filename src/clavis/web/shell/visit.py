@@ -11,6 +11,7 @@ from fastapi import APIRouter, Depends, Form, HTTPException, Request
 from sqlalchemy.orm import Session
 from starlette.responses import HTMLResponse, Response
 
+from clavis.core.entries import LARGEST
 from clavis.core.parts.mounts import End
 from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
@@ -21,9 +22,6 @@ from clavis.web.shell.readers import SAID_COOKIE, AuthorDep, Reader, ReaderDep
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import Gather, context_of, gathers, new_page
 from clavis.web.shell.templates import render, text_of
-
-LARGEST = 2**31 - 1
-"""of numbers that pages send back"""
 
 
 @dataclass(frozen=True)
