@@ -20,6 +20,12 @@ from tests.web.told import told, told_at
 VERSION = re.compile(r'name="base" value="(\d+)"')
 
 
+@pytest.fixture
+def client(empty_client: TestClient) -> TestClient:
+    """Without the demo's jobs, whose rows would be worked out anew when a file brings its parts."""
+    return empty_client
+
+
 def laid(client: TestClient, job: Job) -> int:
     """A job read from a file, with the tracks it uses; its number."""
     used = {ride.track_id for ride in job.rides if ride.track_id}

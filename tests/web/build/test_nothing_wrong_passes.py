@@ -53,6 +53,12 @@ KEEPS_PADS = {"proposal.front": {"renew": ["bleed"]}}
 KEEPS_LINE = {"proposal.front": {"pad_id": "u-k2-sinter"}}
 
 
+@pytest.fixture
+def client(empty_client: TestClient) -> TestClient:
+    """Without the demo's jobs, whose rows would be worked out anew when a file brings its parts."""
+    return empty_client
+
+
 @dataclass(frozen=True)
 class Wrong:
     """One thing that is wrong or unknown at the front: what makes it so, the code of its point, its words, its link, and

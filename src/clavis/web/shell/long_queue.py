@@ -19,10 +19,11 @@ AGAIN_S = 5
 def busy(path: str, query: str, *, piece: bool) -> Response:
     """What is said to who cannot wait here: a piece of a page asks again by itself."""
     address = escape(f"{path}?{query}" if query else path)
-    again = (
-        f'hx-get="{address}" hx-trigger="load delay:{AGAIN_S}s" hx-target="this" hx-swap="outerHTML"' if piece else ""
-    )
-    words = f"Clavis is busy with many questions. This one is asked again in {AGAIN_S} s."
+    again, words = "", f"Ask again in {AGAIN_S} s."
+    if piece:
+        again = f'hx-get="{address}" hx-trigger="load delay:{AGAIN_S}s" hx-target="this" hx-swap="outerHTML"'
+        words = f"This one is asked again in {AGAIN_S} s."
+    words = f"Clavis is busy with many questions. {words}"
     return HTMLResponse(f'<p class="sub" role="status" {again}>{words}</p>', 503, {"Retry-After": str(AGAIN_S)})
 
 
