@@ -35,8 +35,9 @@ test:  ## lint, and every test: those in a browser beside the others; what they 
 chromium:
 	@sh tools/need-chromium
 
-bench: $(VENV)/.dev $(VENV)/.run
+bench: $(VENV)/.dev $(VENV)/.run  ## speed and memory; the soak of twenty people takes ten minutes of it
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
+	$(BIN)/python -m tests.soak
 
 fuzz: $(VENV)/.dev $(VENV)/.run  ## 20,000 odd requests at every route: none is answered by a fault
 	$(BIN)/python -m tests.fuzz

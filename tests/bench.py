@@ -27,6 +27,7 @@ from clavis.web.app import create_app
 from clavis.web.shell.settings import Settings
 from tests.bikes import CATALOGUE, caliper, own_job, pad, rotor
 from tests.conftest import browserlike
+from tests.generated import gpx_of
 from tests.large_workshop import laid
 
 HOUR = tuple(
@@ -179,24 +180,11 @@ def open_client(tmp_path: Path, demo_database: Path):
         gc.unfreeze()
 
 
-def twelve_hours() -> bytes:
-    """A GPX of 43,200 points, one a second, over hills."""
-    time = np.arange(43_200)
-    way = np.cumsum(6 + 2 * np.sin(time / 300))
-    height = 800 + 500 * np.sin(way / 9000) + np.random.default_rng(1).normal(0, 0.3, len(way))
-    points = (
-        f'<trkpt lat="{-40 + w / 111195:.7f}" lon="-20.0"><ele>{z:.1f}</ele>'
-        f"<time>2026-05-01T{k // 3600 + 6:02d}:{k // 60 % 60:02d}:{k % 60:02d}Z</time></trkpt>"
-        for k, (w, z) in enumerate(zip(way, height, strict=True))
-    )
-    return f'<gpx version="1.1"><trk><trkseg>{"".join(points)}</trkseg></trk></gpx>'.encode()
-
-
 def test_a_twelve_hour_track_comes_in(benchmark, tmp_path: Path, demo_database: Path) -> None:
     """Budget: 43,200 points in under 2 s from upload to ride, the first evaluation included."""
     import shutil
 
-    data, names = twelve_hours(), iter(range(1000))
+    data, names = gpx_of(43_200, 1), iter(range(1000))
     shutil.copy(demo_database, tmp_path / "c.db")
     app = create_app(Settings(database=tmp_path / "c.db", allowed_hosts=["testserver"]))
     with TestClient(app, headers={"sec-fetch-site": "same-origin"}, follow_redirects=False) as client:

@@ -37,10 +37,18 @@ def quick_hash(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(accounts, "_nobodys_hash", [])
 
 
+@pytest.fixture(scope="session")
+def new_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A database as it is made, with nothing in it; copied by who writes to it."""
+    path = tmp_path_factory.mktemp("new") / "new.db"
+    database.open_engine(path).dispose()
+    return path
+
+
 @pytest.fixture
-def session(tmp_path: Path) -> Iterator[Session]:
+def session(tmp_path: Path, new_database: Path) -> Iterator[Session]:
     """An empty database."""
-    engine = database.open_engine(tmp_path / "clavis.db")
+    engine = database.open_engine(Path(shutil.copy(new_database, tmp_path / "clavis.db")))
     with database.sessions(engine)() as opened:
         yield opened
     engine.dispose()
@@ -106,6 +114,6 @@ def client(tmp_path: Path, demo_database: Path) -> Iterator[TestClient]:
 
 
 @pytest.fixture
-def empty_client(tmp_path: Path) -> Iterator[TestClient]:
-    with browserlike(tmp_path / "empty.db") as opened:
+def empty_client(tmp_path: Path, new_database: Path) -> Iterator[TestClient]:
+    with browserlike(Path(shutil.copy(new_database, tmp_path / "empty.db"))) as opened:
         yield opened

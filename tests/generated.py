@@ -6,6 +6,7 @@ from contextlib import suppress
 from functools import cache
 from typing import Any
 
+import numpy as np
 from pydantic import ValidationError
 
 from clavis.core.job.document import Job
@@ -99,3 +100,16 @@ def _tried(dice: random.Random) -> Job:
 def drawn_jobs(count: int, seed: int = 12) -> tuple[Job, ...]:
     dice = random.Random(seed)
     return tuple(_drawn(dice) for _ in range(count))
+
+
+def gpx_of(points: int, seed: int) -> bytes:
+    """A GPX of a ride over hills, a point a second."""
+    time = np.arange(points)
+    way = np.cumsum(6 + 2 * np.sin(time / 300))
+    height = 800 + 500 * np.sin(way / 9000) + np.random.default_rng(seed).normal(0, 0.3, points)
+    written = (
+        f'<trkpt lat="{-40 + w / 111195:.7f}" lon="-20.0"><ele>{z:.1f}</ele>'
+        f"<time>2026-05-01T{k // 3600 + 6:02d}:{k // 60 % 60:02d}:{k % 60:02d}Z</time></trkpt>"
+        for k, (w, z) in enumerate(zip(way, height, strict=True))
+    )
+    return f'<gpx version="1.1"><trk><trkseg>{"".join(written)}</trkseg></trk></gpx>'.encode()

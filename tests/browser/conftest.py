@@ -8,11 +8,13 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from clavis.store import jobs, looking_after
 
 PATIENCE_MS = 60_000  # a slow machine is not a fault
 expect.set_options(timeout=PATIENCE_MS)
@@ -75,32 +77,23 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture(scope="session")
-def next_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[[], tuple[subprocess.Popen[bytes], str]]]:
-    """Applications with the demo world, one after the other: while one is used the next one starts."""
-
-    def begun() -> tuple[subprocess.Popen[bytes], str]:
-        return launch("demo", tmp_path_factory.mktemp("demo") / "demo.db")
-
-    waiting = [begun()]
-
-    def take() -> tuple[subprocess.Popen[bytes], str]:
-        found = answering(*waiting.pop())
-        waiting.append(begun())
-        return found
-
-    yield take
-    for process, _ in waiting:
-        process.terminate()
-        process.wait(timeout=10)
+def served_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path, Path]]:
+    """Address and database of an application with the demo world, and a copy of that as it began."""
+    folder = tmp_path_factory.mktemp("demo")
+    here, begun = folder / "demo.db", folder / "begun.db"
+    process, address = start("demo", here)
+    looking_after.copy(here, begun)
+    yield address, here, begun
+    process.terminate()
+    process.wait(timeout=10)
 
 
 @pytest.fixture(scope="module")
-def demo(next_demo: Callable[[], tuple[subprocess.Popen[bytes], str]]) -> Iterator[str]:
-    """Address of an application with the demo world."""
-    process, address = next_demo()
-    yield address
-    process.terminate()
-    process.wait(timeout=10)
+def demo(served_demo: tuple[str, Path, Path]) -> str:
+    """Address of an application with the demo world as it began: what another module left behind is gone."""
+    address, here, begun = served_demo
+    looking_after.restore(begun, here, jobs.now())
+    return address
 
 
 @pytest.fixture(scope="module")

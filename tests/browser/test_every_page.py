@@ -37,8 +37,9 @@ MAIN = tuple(
     for page in ("intake", "measure?place=rotor", "ride", "choose", "fit", "build", "prove", "keep")
 )
 IN_THE_DARK = (
-    *HOUSE, *MAIN, *(f"/jobs/{TANDEM}/choose?view={view}" for view in ("candidates", "refused", "tradeoffs")),
-    f"/jobs/{TANDEM}/build?view=torques", f"/jobs/{TANDEM}/prove?view=result",
+    "/", "/bikes/4", "/people/1", "/parts?kind=adapter", "/rides", "/rules", "/guide/choose", "/kept/job/7", *MAIN,
+    f"/jobs/{TANDEM}/choose?view=candidates", f"/jobs/{TANDEM}/choose?view=tradeoffs", f"/jobs/{TANDEM}/build?view=torques",
+    f"/jobs/{TANDEM}/prove?view=result",
 )  # fmt: skip
 """pages that are read in both themes: between them they show whatever there is to show"""
 AT_THE_BIKE = tuple(f"/jobs/{TANDEM}/{page}" for page in (*PLACES, "work", "bedding/front", "prove?view=runs"))

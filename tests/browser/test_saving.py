@@ -6,6 +6,7 @@ import re
 import pytest
 from playwright.sync_api import Page, Route, expect
 
+from tests.browser.test_path import unfold
 from tests.browser.test_walk import named
 
 pytestmark = pytest.mark.browser
@@ -169,3 +170,42 @@ def test_a_button_that_was_lost_is_said_to_be_pressed_again(page: Page, demo: st
     page.unroute_all()
     page.get_by_role("button", name="drags", exact=True).click()
     expect(page.locator("#saving")).to_have_text("saved")
+
+
+def test_what_a_hand_does_before_the_scripts_listen_is_done_once_they_do(page: Page, demo: str) -> None:
+    """On a slow machine the page stands there before its scripts: an entry, a button, a key."""
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    held: list[Route] = []
+    holding = True
+
+    def came(route: Route) -> None:
+        if holding:
+            held.append(route)
+        else:
+            route.continue_()
+
+    def listened() -> None:
+        while held:
+            held.pop().continue_()
+
+    page.route("**/vendor/htmx.min.js", came)
+    page.goto(f"{demo}/jobs/{HIRE}/intake", wait_until="commit")
+    share, skill = page.locator("#f-rider-front_share_pct"), page.locator("#f-rider-skill")
+    share.wait_for(state="attached")
+    unfold(page, share)
+    share.fill("57")
+    share.press("Tab")
+    unfold(page, skill)
+    skill.select_option("expert")
+    with page.expect_response(re.compile(r"/field$")), page.expect_response(re.compile(r"/field$")):
+        listened()
+    expect(page.locator("#saving")).to_have_text("saved")
+    page.goto(f"{demo}/jobs/{HIRE}/choose", wait_until="commit")
+    page.locator(".sheet").first.wait_for()
+    page.keyboard.press("d")
+    holding = False
+    listened()
+    page.wait_for_url(re.compile("view=candidates"))
+    page.goto(f"{demo}/jobs/{HIRE}/intake")
+    expect(share).to_have_value("57")
+    expect(skill).to_have_value("expert")

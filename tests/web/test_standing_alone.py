@@ -13,11 +13,13 @@ from tests.web.told import told_at
 OTHERS = ("/", "/board/rows", "/parts", "/bikes", "/due", "/rides", "/jobs/6/choose", "/jobs/6/keep", "/bikes/6")
 
 
-def poison(client: TestClient, table: str, ref: object, document: str) -> None:
+def poison(client: TestClient, table: str, ref: object, document: str | bytes) -> None:
     with client.app.state.sessions() as session:
         for trigger in ("search_set", "search_new"):
             session.execute(text(f"drop trigger if exists {table}_{trigger}"))
-        session.execute(text(f"update {table} set document = :d where id = :id"), {"d": document, "id": ref})
+        session.execute(
+            text(f"update {table} set document = cast(:d as text) where id = :id"), {"d": document, "id": ref}
+        )
         if table == "job":
             session.execute(text("update board_row set version = 0 where job_id = :id"), {"id": ref})
         session.commit()
@@ -60,6 +62,20 @@ def test_a_poisoned_bike_has_a_page_of_its_own(client: TestClient) -> None:
         assert client.get(address).status_code == 200, address
     assert client.get("/bikes/6").headers["location"] == "/kept/bike/6"
     assert "Bike 6" in told_at(client, "/kept/bike/6")
+
+
+@pytest.mark.parametrize(("table", "ref", "own"), [("job", 7, "/jobs/7/choose"), ("bike", 6, "/bikes/6"),
+                                                   ("part", "u-k2-semi", "/parts/line/u-k2-semi")])  # fmt: skip
+def test_bytes_that_are_no_letters_are_no_fault_of_other_rows(
+    client: TestClient, table: str, ref: object, own: str
+) -> None:
+    """As a failing disc leaves them."""
+    poison(client, table, ref, b'{"\xc9\xff')
+    for address in (*OTHERS, "/?search=t", "/bikes?search=t"):
+        assert client.get(address).status_code in (200, 303), address
+    answer = client.get(own)
+    assert (answer.status_code, answer.headers["location"]) == (303, f"/kept/{table}/{ref}")
+    assert "It cannot be read" in told_at(client, f"/kept/{table}/{ref}")
 
 
 def test_what_is_not_there_is_not_made_up(client: TestClient) -> None:

@@ -39,6 +39,7 @@ def read(data: bytes) -> Photograph:
         raise PhotographError(TOO_LARGE)
     try:
         with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # what a damaged picture says of its own notes
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
                 if opened.width * opened.height > MOST_PIXELS:

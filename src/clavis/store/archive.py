@@ -1,11 +1,13 @@
-"""Everything of a workshop as one open archive (a ZIP of JSON files and pictures), out and in again ."""
+"""Everything of a workshop as one open archive (a ZIP of JSON files and pictures), out and in again."""
 
 import io
 import json
+import lzma
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import IO, Any, Literal
+from typing import IO, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import select
@@ -33,6 +35,13 @@ from clavis.store.tables import (
 
 FORMAT, VERSION = "clavis-archive", 1
 MOST_FILES, LARGEST_FILE, LARGEST_IN_ALL = 200_000, 64_000_000, 8_000_000_000
+
+
+UNPACKING = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, OSError, ValueError,
+)  # fmt: skip
+"""what unpacking a damaged, encrypted or oddly packed file raises"""
+T = TypeVar("T", dict[str, Any], list[Any])
 
 
 class ArchiveError(ClavisError):
@@ -191,29 +200,35 @@ def _read(stream: IO[bytes]) -> _Read:
             raise ArchiveError(f"{name} is larger than a file of an archive may be")
         try:
             return archive.read(name)
-        except (zipfile.BadZipFile, OSError, ValueError) as error:
-            raise ArchiveError(f"{name} cannot be read: {error}") from None
+        except UNPACKING as error:
+            raise ArchiveError(f"{name} cannot be unpacked: {error}"[:300]) from None
 
-    def plain(name: str) -> Any:
+    def plain(name: str, kind: type[T]) -> T:
+        """What stands in one JSON file; nothing where it is not there."""
+        if name not in names:
+            return kind()
         try:
-            return parse_json(data(name))
+            found = parse_json(data(name))
         except ValueError as error:
             raise ArchiveError(f"{name}: {error}") from None
+        if not isinstance(found, kind):
+            raise ArchiveError(f"{name} holds something else than it should")
+        return found
 
-    manifest = plain("manifest.json") if "manifest.json" in names else {}
-    if not isinstance(manifest, dict) or manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
+    manifest: dict[str, Any] = plain("manifest.json", dict)
+    if manifest.get("format") != FORMAT or manifest.get("version") != VERSION:
         raise ArchiveError(f"not a Clavis archive of version {VERSION}")
     try:
-        people_ = [PersonFile.model_validate(row) for row in plain("people.json")] if "people.json" in names else []
-        found_bikes = {n: BikeFile.model_validate(plain(name)) for n, name in _numbered(names, "bikes")}
+        people_ = [PersonFile.model_validate(row) for row in plain("people.json", list)]
+        found_bikes = {n: BikeFile.model_validate(plain(name, dict)) for n, name in _numbered(names, "bikes")}
         found_jobs = {n: job_file.parse(data(name)) for n, name in _numbered(names, "jobs")}
         rides = rides_file.parse(data("rides.json")) if "rides.json" in names else None
     except ValidationError as error:
         raise ArchiveError(describe(error.errors()[0])) from None
     except (job_file.JobFileError, rides_file.RidesFileError) as error:
         raise ArchiveError(error.said) from None
-    stock = plain("stock.json") if "stock.json" in names else {}
-    pieces = {str(k): v for k, v in stock.items() if isinstance(v, int) and 0 <= v <= 100_000}
+    stock: dict[str, Any] = plain("stock.json", dict)
+    pieces = {k: v for k, v in stock.items() if isinstance(v, int) and 0 <= v <= 100_000}
     wanted = {p.file for bike in found_bikes.values() for p in bike.photos}
     pictures = {name: data(name) for name in wanted if name in names}
     parts = data("parts.json") if "parts.json" in names else None

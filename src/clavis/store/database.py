@@ -9,8 +9,9 @@ import json
 import os
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -84,7 +85,12 @@ def read_document(text: str | bytes) -> Any:
         return Unread(text if isinstance(text, str) else text.decode("utf-8", "replace"))
 
 
+LETTERS = partial(str, encoding="utf-8", errors="replace")
+"""a byte that a failing disc changed costs a letter of its row, not every page that reads the row"""
+
+
 def _on_connect(connection: Any, _record: object) -> None:
+    connection.text_factory = LETTERS
     cursor = connection.cursor()
     cursor.execute("PRAGMA foreign_keys = ON")
     cursor.execute("PRAGMA journal_mode = WAL")
@@ -117,8 +123,9 @@ def _make(path: Path) -> None:
         raise DatabaseTroubleError(f"{path} cannot be made: {error.strerror}") from None
 
 
-def open_engine(path: Path) -> Engine:
-    """An engine over the file at ``path``, made and migrated where needed. Raises DatabaseTroubleError."""
+def open_engine(path: Path, when_another: Callable[[], None] = lambda: None) -> Engine:
+    """An engine over the file at ``path``, made and migrated where needed. ``when_another`` is called once another file
+    stands in its place: nothing that was read before holds of that one. Raises DatabaseTroubleError."""
     _make(path)
     address = f"{path.resolve().as_uri()}?mode=rw"  # opening a connection never makes a file
     engine = create_engine(
@@ -140,6 +147,7 @@ def open_engine(path: Path) -> Engine:
 
     def handed_out(_connection: Any, record: Any, _proxy: Any) -> None:
         if record.info.get("file") != _identity(path):  # the file was taken away, or another stands in its place
+            when_another()
             raise DisconnectionError("the file of the database is another one")
 
     event.listen(engine, "connect", opened)

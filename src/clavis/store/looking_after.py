@@ -35,13 +35,14 @@ def _sound(path: Path) -> str:
     """What is wrong with a database as a file; nothing where it is sound."""
     try:
         with contextlib.closing(reading(path)) as connection:
+            connection.text_factory = database.LETTERS
             found = connection.execute("pragma integrity_check(5)").fetchall()
             version = connection.execute("select version_num from alembic_version").fetchone()
-    except sqlite3.Error as error:
-        return str(error)
+    except (sqlite3.Error, UnicodeError) as error:
+        return " ".join(str(error).split())
     if [row[0] for row in found] != ["ok"]:
-        return "; ".join(str(row[0]) for row in found)[:300]
-    if version is None or version[0] > database.NEWEST:
+        return " ".join("; ".join(str(row[0]) for row in found).split())[:300]
+    if version is None or str(version[0]) > database.NEWEST:
         return f"it is of a newer Clavis ({version[0] if version else 'unknown'})"
     return ""
 

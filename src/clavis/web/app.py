@@ -97,8 +97,10 @@ async def _beside_the_pages(app: FastAPI) -> AsyncIterator[None]:
     _end_work_at_once()
     if app.state.settings.background:
         app.state.rows.start()
+        app.state.answers.start()
     yield
     app.state.rows.stop()
+    app.state.answers.stop()
 
 
 def create_app(settings: Settings | None = None) -> FastAPI:
@@ -106,9 +108,9 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     settings = settings or Settings()
     app = FastAPI(title="Clavis", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_beside_the_pages)
     app.state.settings = settings
-    app.state.engine = database.open_engine(settings.database)
-    app.state.sessions = database.sessions(app.state.engine)
     app.state.answers = AnswerCache()
+    app.state.engine = database.open_engine(settings.database, app.state.answers.forget)
+    app.state.sessions = database.sessions(app.state.engine)
     app.state.instruments = InstrumentPorts(settings.instruments)
 
     app.state.rows = RowKeeper(app.state)

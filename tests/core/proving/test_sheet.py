@@ -59,7 +59,7 @@ def test_seed_bedding_and_what_to_see_to_stand_on_it() -> None:
 def test_marks_are_named_where_there_are_any() -> None:
     _, sheet = paper(Question.GOES_QUICKER, kind=TrialKind.FREE_DESCENT, marks=("bridge", "barn"))
     assert "1: bridge; 2: barn" in words(sheet)
-    assert "does not know of a difference" in words(sheet)
+    assert "has no figure for the difference" in words(sheet)
 
 
 def test_who_reads_feet_gets_feet() -> None:

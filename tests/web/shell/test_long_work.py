@@ -135,7 +135,7 @@ def test_an_answer_that_could_not_be_made_is_asked_for_again() -> None:
 
 
 def test_the_fitted_setup_is_worked_out_once_while_parts_are_swapped(client: TestClient) -> None:
-    kept = client.app.state.answers._shelves[0]
+    kept = client.app.state.answers._shelf
 
     def fitted() -> set:
         return {k for k in kept if k[0] == "fitted"}
@@ -148,24 +148,3 @@ def test_the_fitted_setup_is_worked_out_once_while_parts_are_swapped(client: Tes
     post(client, TANDEM, "field", path="rider.mass_kg", value="70", room="choose")
     client.get(f"/jobs/{TANDEM}/choose")
     assert fitted() != before
-
-
-def test_no_more_answers_are_kept_than_said() -> None:
-    answers, made = AnswerCache(most=3), []
-    for key in ("a", "b", "c", "d"):
-        answers.get(key, lambda: made.append(1))
-    assert answers.kept == 3
-    answers.get("d", lambda: made.append(1))
-    assert len(made) == 4  # still kept
-    answers.get("a", lambda: made.append(1))
-    assert len(made) == 5  # the oldest went
-
-
-def test_of_large_answers_fewer_are_kept() -> None:
-    answers = AnswerCache(most=3, large=2)
-    for key in ("a", "b", "c", "d"):
-        answers.get_large(key, lambda: 1)
-        answers.get(key, lambda: 2)
-    assert answers.kept == 5
-    assert answers.get_large("d", lambda: 9) == 1
-    assert answers.get_large("a", lambda: 9) == 9

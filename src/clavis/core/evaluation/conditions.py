@@ -185,7 +185,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ),
     ConditionRow(
         key="runout_high", **_ROTOR, kind=_REPLACE, severity=_X.TIGHT, about="rotor bent",
-        consequence="true it once; replace it where it does not stay", source=_JOB,
+        consequence="true it once; replace it if it does not stay true", source=_JOB,
         speaks=readings.between(readings.RUNOUT_REPLACE_MM, None, lambda w: w.rotor_runout_mm, "runs out by", 2),
         cure=_NEW.ROTOR,
     ),
@@ -220,7 +220,7 @@ CONDITIONS: tuple[ConditionRow, ...] = (
     ConditionRow(
         key="other_film", place=Place.ROTOR, on=On.BEDDING, link=Link.PAD, kind=_TREAT, severity=_X.NOTE,
         about="another compound's film", source=_JOB, cure=_NEW.BED_IN, speaks=readings.other_film,
-        consequence="clean the rotor with alcohol, sand its face lightly, bed in: till then they hold half and a bit",
+        consequence="clean the rotor with alcohol, sand it lightly, bed in: until then they hold little more than half",
     ),
     ConditionRow(
         key="taper", **_PADS, kind=_TREAT, severity=_X.NOTE, about="pads tapered",

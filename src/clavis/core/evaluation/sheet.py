@@ -124,7 +124,7 @@ def shown_margins(w: WheelResult) -> tuple[ShownMargin, ...]:
 
 
 TIRES_AND_HOLDS_BACK = (
-    "long on the hand, and near the limit of the ground it scatters so much that it must hold back: holding back rules"
+    "tiring to hold for long; and so near the tyre’s limit that this hand has to hold back, which is what counts here"
 )
 """where the pull tires and the hand must hold back at once"""
 

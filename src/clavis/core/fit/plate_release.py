@@ -119,15 +119,15 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
     return (
         StageView(
             Stage.TEMPLATE, template, plate is not None,
-            first((not template and changed, f"{print_it}; the numbers have changed since: again"), (True, print_it)),
+            first((not template and changed, f"{print_it}; the numbers have changed since: do it again"), (True, print_it)),
         ),
         StageView(
             Stage.DUMMY, dummy, template,
-            first((template, "print the plate in plastic, fit it with the bolts of the sums"), (True, "first the template")),
+            first((template, "print the plate in plastic, fit it with the bolts of the sums"), (True, "the template comes first")),
         ),
         StageView(
             Stage.CHECK, right, dummy,
-            first((wrong, joined(wrong)), (dummy, "read angle, edge and clearances on the bike"), (True, "first the dummy")),
+            first((wrong, joined(wrong)), (dummy, "read angle, edge and clearances on the bike"), (True, "the dummy comes first")),
         ),
         StageView(
             Stage.CORRECTION, right, movable,
@@ -135,7 +135,7 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
                 (right, "nothing to correct"),
                 (movable, "take off what was read, then template and dummy again"),
                 (wrong, "nothing that a shift would cure: another pad angle, rotor or caliper; nothing is filed"),
-                (True, "first the check"),
+                (True, "the check comes first"),
             ),
         ),
         StageView(
@@ -143,9 +143,9 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
             first(
                 (release, "released"),
                 (elsewhere, "its release came with a file and holds where it was given: it is released here by name"),
-                (blocked, say("not while: {why}", why=blocked)),
+                (blocked, say("not as long as: {why}", why=blocked)),
                 (right, "a qualified engineer designs, calculates and releases it by name"),
-                (True, "first a dummy that stands right"),
+                (True, "a dummy that stands right comes first"),
             ),
         ),
     )  # fmt: skip

@@ -120,7 +120,7 @@ CAUSES: tuple[CauseRow, ...] = (
     CauseRow(C.FLUID, "old fluid or water in it", RepairKind.SERVICE, "fresh fluid of the right family, full bleed", Place.LEVER),
     CauseRow(C.PISTONS, "lazy or uneven pistons", RepairKind.SERVICE, "clean and work the lazy one with the others held back", Place.CALIPER),
     CauseRow(C.CABLE, "cable, housing or fixed pad", RepairKind.SERVICE, "take up the cable without lifting the arm, set the fixed pad; new cable and housing where stiff", Place.CALIPER),
-    CauseRow(C.BENT, "bent rotor", RepairKind.SERVICE, "true it; replace it where it does not stay", Place.ROTOR),
+    CauseRow(C.BENT, "bent rotor", RepairKind.SERVICE, "true it; replace it if it does not stay true", Place.ROTOR),
     CauseRow(C.FILM, "uneven film of pad on the rotor", RepairKind.SERVICE, "clean the rotor, sand the pads lightly, bed in again without holding still while hot", Task.WORK),
     CauseRow(C.WRONG_SIZE, "caliper at another rotor's size", RepairKind.ADAPTER, "the adapter for this rotor", Task.FITTING, ("edge",)),
     CauseRow(C.OIL, "oil on pads or rotor", RepairKind.PADS, "new pads, cleaned rotor, and the leak found; oiled pads do not come back", Place.PADS, ("oil", "rotor_oil")),

@@ -285,7 +285,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.LEAN,
         title="Lightest",
-        words="what holds, by the least mass that is worth its money",
+        words="of what holds, the lightest, as far as the mass saved is worth its price",
         comes_to=lambda s: s.price + RATES.gram * s.mass_g,
         step=50.0,
         measure=lambda s: s.mass_g,
@@ -295,7 +295,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.COOL,
         title="Most heat margin",
-        words="what holds, by the most heat margin that is worth its money, up to enough",
+        words="of what holds, the most heat margin for its price, until there is enough",
         comes_to=_cool,
         step=15.0,
         measure=lambda s: 100 * min(s.coolest, COOL_ENOUGH),
@@ -305,7 +305,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.LIGHT_HAND,
         title="Lightest lever",
-        words="what holds and does not grab, by the least finger force that is worth its money, down to ease",
+        words="of what holds and does not grab, the least finger force for its price, until it is easy",
         comes_to=_light_hand,
         step=15.0,
         measure=lambda s: s.finger_target_n,
@@ -316,7 +316,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.THRIFT,
         title="Best value",
-        words="the least money, where what is only tight counts as dearer",
+        words="the lowest price; what is only tight counts as dearer than it is",
         comes_to=_thrift,
         step=10.0,
         measure=lambda s: s.price,
@@ -327,7 +327,7 @@ SCHOOLS: tuple[SchoolRow, ...] = (
     SchoolRow(
         school=School.QUIET,
         title="Quietest",
-        words="what holds, by the pads with least noise and best manners wet and cold, where that is worth its money",
+        words="of what holds, the pads with the least noise and best manners wet and cold, for their price",
         comes_to=lambda s: s.price + RATES.score * s.quiet,
         step=10.0,
         measure=lambda s: s.quiet,

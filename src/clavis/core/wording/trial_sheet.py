@@ -22,7 +22,7 @@ def _expected(plan: TrialPlan) -> Words:
     if e.why_alike:
         return say("{why:cap}.", why=e.why_alike)
     if e.difference is None:
-        return "The model does not know of a difference."
+        return "The model has no figure for the difference."
     return say("The model expects: {what}.", what=told_difference(plan.row, e.difference))
 
 

@@ -20,7 +20,7 @@ from clavis.core.workshop.wheel_work import WheelWork
 
 _TRADE = "usual figure of the trade; the marking on the part wins"
 LOW_STRENGTH = "low strength, or pre-coated bolts"
-MARKED = "its marking or its sheet alone tells"
+MARKED = "only its marking or its maker’s sheet says"
 
 
 class Fastener(StrEnum):

@@ -1,53 +1,118 @@
-"""AnswerCache that took work, kept while what they rest on does not change; and how far long work has come."""
+"""Answers that took work, kept in a bounded part of memory while what they rest on does not change; and how far long
+work has come."""
 
 from collections.abc import Callable, Hashable
-from threading import Condition, Lock
+from dataclasses import dataclass
+from threading import Condition, Event, Lock, Thread
 from typing import TypeVar
 
 from cachetools import LRUCache, cached
 
-from clavis.web.shell.long_work import Courtesy
+from clavis.web.shell.held_bytes import held_bytes
+from clavis.web.shell.long_work import Courtesy, NoLongerAskedError
 
 T = TypeVar("T")
-MOST_KEPT = 64
-"""answers in memory; a whole evaluation with its courses is about a megabyte"""
-MOST_LARGE = 12
-"""large ones: all candidates of a wheel take about ten megabytes"""
+MOST_BYTES = 128_000_000
+"""held by all answers together; those asked for longest ago go first"""
+USUAL_BYTES, LARGE_BYTES = 2_000_000, 10_000_000
+"""what an answer counts as until it is weighed: an evaluation with its courses, all candidates of a wheel"""
+SETTLES_S = 1.0
+"""answers are weighed so long after they came: an evaluation grows while candidates are asked of it, and nobody who
+waits for a page waits for the scales"""
+MOST_REPORTS = 64
+
+
+@dataclass(frozen=True)
+class _Kept:
+    answer: object
+    bytes_: int
+    weighed: bool = False
 
 
 class AnswerCache:
     """The newest answers of one running program. A key names everything that its answer rests on."""
 
-    def __init__(self, most: int = MOST_KEPT, large: int = MOST_LARGE) -> None:
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self.courtesy = Courtesy()
-        self._far: LRUCache[tuple[int, str, str], tuple[int, int]] = LRUCache(most)
+        self._far: LRUCache[tuple[int, str, str], tuple[int, int]] = LRUCache(MOST_REPORTS)
         self._far_lock = Lock()
         # the condition lets one make an answer while others who ask for it wait
-        self._shelves: list[LRUCache[Hashable, object]] = [LRUCache(most), LRUCache(large)]
-        self._made, self._made_large = (
-            cached(shelf, key=lambda key, _make: key, condition=Condition())(lambda _key, make: make())
-            for shelf in self._shelves
-        )
+        self._free = Condition()
+        self._shelf: LRUCache[Hashable, _Kept] = LRUCache(most_bytes, getsizeof=lambda kept: kept.bytes_)
+        self._made = cached(self._shelf, key=lambda key, _make: key, condition=self._free)(lambda _key, make: make())
+        self._came, self._ended = Event(), Event()
+        self._scales: Thread | None = None
 
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+    def get(self, key: Hashable, make: Callable[[], T], about_bytes: int = USUAL_BYTES) -> T:
         """The answer under ``key``; made once, however many ask for it at the same time."""
-        found: T = self._made(key, make)
+        fresh = False
+
+        def made() -> _Kept:
+            nonlocal fresh
+            fresh = True
+            return _Kept(make(), about_bytes)
+
+        kept: _Kept = self._made(key, made)
+        if fresh:
+            self._came.set()
+        found: T = kept.answer  # type: ignore[assignment]
         return found
 
     def get_large(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The same of an answer so large that only a few are kept."""
-        found: T = self._made_large(key, make)
-        return found
+        """The same of an answer that is large until it is weighed."""
+        return self.get(key, make, LARGE_BYTES)
 
     def forget(self) -> None:
         """Nothing is kept any more."""
-        for shelf in self._shelves:
-            shelf.clear()
+        with self._free:
+            self._shelf.clear()
 
     @property
     def kept(self) -> int:
         """How many answers are in memory."""
-        return sum(len(shelf) for shelf in self._shelves)
+        return len(self._shelf)
+
+    @property
+    def held_bytes(self) -> int:
+        """What they hold, as far as they are weighed."""
+        return int(self._shelf.currsize)
+
+    def weigh(self) -> int:
+        """Weigh what came since; how many answers that was. What is larger than it counted as may push others out."""
+        with self._free:
+            light = [(key, kept) for key, kept in self._shelf.items() if not kept.weighed]
+        for key, kept in light:
+            self.courtesy.pause()()
+            weighed = _Kept(kept.answer, held_bytes(kept.answer), weighed=True)
+            with self._free:
+                if self._shelf.get(key) is not kept:
+                    continue  # gone in the meantime
+                del self._shelf[key]
+                if weighed.bytes_ <= self._shelf.maxsize:
+                    self._shelf[key] = weighed
+        return len(light)
+
+    def start(self) -> None:
+        """Weigh beside the pages."""
+        self._scales = Thread(target=self._run, name="answers weighed", daemon=True)
+        self._scales.start()
+
+    def stop(self) -> None:
+        self._ended.set()
+        self._came.set()
+        if self._scales is not None:
+            self._scales.join(timeout=5)
+
+    def _run(self) -> None:
+        while not self._ended.is_set():
+            self._came.wait()
+            self._came.clear()
+            if self._ended.wait(SETTLES_S):
+                return
+            try:
+                self.weigh()
+            except NoLongerAskedError:  # the program ends
+                return
 
     def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
         """Where long work says how far it is; between its steps it gives way to changes."""

@@ -100,7 +100,7 @@ class Bench:
         return self.answers.get(key, make)
 
     def answer_large(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The same of an answer so large that only a few are kept."""
+        """The same of an answer that is large until it is weighed."""
         rest(self.session)
         return self.answers.get_large(key, make)
 
@@ -213,7 +213,12 @@ def catalogue_of(request: Request, session: Session) -> tuple[Catalogue, Stamp]:
 def catalogue_in(answers: AnswerCache, session: Session) -> tuple[Catalogue, Stamp]:
     """The same without a request."""
     stamp = jobs.catalogue_stamp(session)
-    return answers.get(("catalogue", stamp), lambda: jobs.read_catalogue(session)), stamp
+
+    def read() -> Catalogue:
+        answers.forget()  # what rests on another catalogue is not asked for again, and would hold that one in memory
+        return jobs.read_catalogue(session)
+
+    return answers.get(("catalogue", stamp), read), stamp
 
 
 NOTHING_ASKED: Mapping[str, str] = MappingProxyType({})

@@ -1,0 +1,31 @@
+"""How much memory an answer holds, so that what is kept can be bounded in bytes."""
+
+import gc
+from sys import getsizeof
+from types import BuiltinFunctionType, FunctionType, ModuleType
+
+import numpy as np
+
+from clavis.core.parts.catalogue import Catalogue
+from clavis.core.physics.road import Track
+
+COMMON = (type, ModuleType, FunctionType, BuiltinFunctionType)
+"""of the program, not of an answer"""
+SHARED = (Catalogue, Track)
+"""kept as answers of their own, and only named by others"""
+
+
+def held_bytes(answer: object) -> int:
+    """Memory in bytes of an answer and of everything that it alone leads to; what two answers share is counted with
+    each, so that the sum is an upper bound."""
+    total, seen, todo = 0, set[int](), [answer]
+    while todo:
+        fresh: list[object] = []
+        for thing in todo:
+            if id(thing) in seen or isinstance(thing, COMMON) or (isinstance(thing, SHARED) and thing is not answer):
+                continue
+            seen.add(id(thing))
+            total += thing.nbytes if isinstance(thing, np.ndarray) else getsizeof(thing)
+            fresh.append(thing)
+        todo = gc.get_referents(*fresh)
+    return total
