@@ -39,8 +39,9 @@ bench: $(VENV)/.dev $(VENV)/.run  ## speed and memory; the soak of twenty people
 	$(BIN)/pytest tests/bench.py tests/browser/bench.py --benchmark-only --benchmark-columns=min,median,max,rounds -o addopts=
 	$(BIN)/python -m tests.soak
 
-fuzz: $(VENV)/.dev $(VENV)/.run  ## 20,000 odd requests at every route: none is answered by a fault
+fuzz: $(VENV)/.dev $(VENV)/.run  ## 20,000 odd requests at every route, 16,000 damaged files: none ends in a fault
 	$(BIN)/python -m tests.fuzz
+	$(BIN)/python -m tests.damage 1000
 
 screenshots: $(VENV)/.dev $(VENV)/.run  ## refresh docs/screenshots from the demo world
 	@sh tools/need-chromium

@@ -75,9 +75,9 @@ def test_every_equation_has_a_worked_value() -> None:
 
 
 def test_nothing_is_kept_under_the_place_of_an_object_in_memory() -> None:
-    """An address is given to another object once the first is gone."""
-    asked = [p.name for p, n in of_kind(ast.Call) if isinstance(n.func, ast.Name) and n.func.id == "id"]
-    assert asked == []
+    """An address is given to another object once the first is gone; what is weighed is held while it is."""
+    asked = {p.name for p, n in of_kind(ast.Call) if isinstance(n.func, ast.Name) and n.func.id == "id"}
+    assert asked <= {"held_bytes.py"}
 
 
 def test_every_cache_has_a_bound() -> None:

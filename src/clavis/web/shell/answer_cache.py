@@ -23,7 +23,7 @@ MOST_REPORTS = 64
 
 
 @dataclass(frozen=True)
-class _Kept:
+class _Held:
     answer: object
     bytes_: int
     weighed: bool = False
@@ -38,7 +38,7 @@ class AnswerCache:
         self._far_lock = Lock()
         # the condition lets one make an answer while others who ask for it wait
         self._free = Condition()
-        self._shelf: LRUCache[Hashable, _Kept] = LRUCache(most_bytes, getsizeof=lambda kept: kept.bytes_)
+        self._shelf: LRUCache[Hashable, _Held] = LRUCache(most_bytes, getsizeof=lambda kept: kept.bytes_)
         self._made = cached(self._shelf, key=lambda key, _make: key, condition=self._free)(lambda _key, make: make())
         self._came, self._ended = Event(), Event()
         self._scales: Thread | None = None
@@ -47,12 +47,12 @@ class AnswerCache:
         """The answer under ``key``; made once, however many ask for it at the same time."""
         fresh = False
 
-        def made() -> _Kept:
+        def made() -> _Held:
             nonlocal fresh
             fresh = True
-            return _Kept(make(), about_bytes)
+            return _Held(make(), about_bytes)
 
-        kept: _Kept = self._made(key, made)
+        kept: _Held = self._made(key, made)
         if fresh:
             self._came.set()
         found: T = kept.answer  # type: ignore[assignment]
@@ -83,7 +83,7 @@ class AnswerCache:
             light = [(key, kept) for key, kept in self._shelf.items() if not kept.weighed]
         for key, kept in light:
             self.courtesy.pause()()
-            weighed = _Kept(kept.answer, held_bytes(kept.answer), weighed=True)
+            weighed = _Held(kept.answer, held_bytes(kept.answer), weighed=True)
             with self._free:
                 if self._shelf.get(key) is not kept:
                     continue  # gone in the meantime

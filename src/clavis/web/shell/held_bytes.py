@@ -18,13 +18,14 @@ SHARED = (Catalogue, Track)
 def held_bytes(answer: object) -> int:
     """Memory in bytes of an answer and of everything that it alone leads to; what two answers share is counted with
     each, so that the sum is an upper bound."""
-    total, seen, todo = 0, set[int](), [answer]
+    total, todo = 0, [answer]
+    seen: dict[int, object] = {}  # by their place in memory, and held, so that no other object takes it meanwhile
     while todo:
         fresh: list[object] = []
         for thing in todo:
             if id(thing) in seen or isinstance(thing, COMMON) or (isinstance(thing, SHARED) and thing is not answer):
                 continue
-            seen.add(id(thing))
+            seen[id(thing)] = thing
             total += thing.nbytes if isinstance(thing, np.ndarray) else getsizeof(thing)
             fresh.append(thing)
         todo = gc.get_referents(*fresh)
