@@ -4,6 +4,8 @@ VENV := .venv
 BIN := $(VENV)/bin
 STYLES_AND_SCRIPTS := "src/clavis/web/**/*.css" "src/clavis/web/**/*.js"
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
+# what Python makes of its sources is kept for the next start, whatever the shell says
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: demo demo-reset serve lint check test chromium bench fuzz format schemas lock screenshots clean
 
@@ -69,19 +71,22 @@ $(VENV)/bin/pip:
 	@$(PYTHON) -m venv $(VENV)
 
 $(VENV)/.packages: requirements.lock pyproject.toml | $(VENV)/bin/pip
-	@$(BIN)/pip install -q --require-hashes -r requirements.lock
+	@$(BIN)/pip install -q --no-compile --require-hashes -r requirements.lock
 	@$(BIN)/pip install -q --no-deps --no-build-isolation -e . 2>/dev/null || $(BIN)/pip install -q --no-deps -e .
 	@touch $@
 
-# Everything that start-up needs is compiled here: bytecode, and the heat loop.
+# Everything that start-up and the pages need is compiled here: bytecode (of packages what is used, a quarter of what is in
+# them), and the heat loop.
+LATER := alembic.command, alembic.config, fitdecode, PIL.Image, PIL.ImageOps, scipy.optimize, scipy.stats, uvicorn
 $(VENV)/.run: $(VENV)/.packages $(wildcard src/clavis/core/physics/*kernel.py)
 	@$(BIN)/python -m compileall -q src
 	@echo "Compiling the heat model (once, about half a minute) …"
 	@$(BIN)/clavis warm
+	@$(BIN)/python -c "import clavis.web.app, $(LATER)"
 	@touch $@
 
 $(VENV)/.dev: requirements-dev.lock $(VENV)/.packages
-	@$(BIN)/pip install -q --require-hashes -r requirements-dev.lock
+	@$(BIN)/pip install -q --no-compile --require-hashes -r requirements-dev.lock
 	@touch $@
 
 clean:
