@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from clavis.cli import app
+from clavis.cli import Reached, addresses_told, app
 from clavis.formats import job_file
 from tests.bikes import file_of, own_job
 
@@ -134,3 +134,12 @@ def test_samples_and_trace(tmp_path: Path) -> None:
     assert max(float(r["rotor_c"]) for r in front) == pytest.approx(wheel["peak_c"]["rotor"], abs=0.01)
     assert float(front[-1]["distance_m"]) == pytest.approx(5500, abs=0.1)
     assert clavis("evaluate", str(file), "--trace", str(tmp_path / "no" / "where.csv")).returncode == 2
+
+
+@pytest.mark.parametrize(("at", "told"), [
+    (Reached(), "http://brakes.lan:8000/"),
+    (Reached("0.0.0.0", 8443, certificate=Path("a.pem"), key=Path("a.key")), "https://brakes.lan:8443/"),
+    (Reached(behind_proxy=True), "https://brakes.lan/, where its proxy hands on to 127.0.0.1:8000"),
+])  # fmt: skip
+def test_the_address_that_is_told_is_the_one_that_answers(at: Reached, told: str) -> None:
+    assert addresses_told(["brakes.lan"], at) == [told]

@@ -88,6 +88,13 @@ class Reached:
         return list(dict.fromkeys(["127.0.0.1", "localhost", *(own if self.over_network else []), *self.names]))
 
 
+def addresses_told(names: list[str], at: Reached) -> list[str]:
+    """Where a browser finds what is served: behind a proxy that is the proxy's own port, which it alone knows."""
+    if at.behind_proxy:
+        return [f"https://{name}/, where its proxy hands on to {at.host}:{at.port}" for name in names]
+    return [f"{'https' if at.certificate else 'http'}://{name}:{at.port}/" for name in names]
+
+
 FIRST_OWNER = "clavis account add NAME --role owner"
 
 
@@ -132,10 +139,9 @@ def _serve(database: Path, at: Reached) -> None:
     os.environ |= {"CLAVIS_SIGN_IN": str(at.sign_in), "CLAVIS_BEHIND_PROXY": str(at.behind_proxy)}
     allowed = at.allowed()
     os.environ.setdefault("CLAVIS_ALLOWED_HOSTS", json.dumps(allowed))
-    scheme = "https" if at.certificate else "http"
     shown = [name for name in allowed if name not in ("127.0.0.1", "localhost")] if at.over_network else [host]
-    for name in shown or [host]:
-        typer.echo(f"Clavis is at {scheme}://{name}:{port}/  (stop with Ctrl+C)")
+    for address in addresses_told(shown or [host], at):
+        typer.echo(f"Clavis is at {address}  (stop with Ctrl+C)")
     if at.over_network and not at.certificate and not at.behind_proxy:
         typer.echo(
             "Passwords cross this network in the clear: give a certificate, or serve behind a proxy (docs/network.md)."

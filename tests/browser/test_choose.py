@@ -213,3 +213,15 @@ def test_what_is_drawn_elsewhere_does_not_take_the_hand_away(page: Page, demo: s
     page.evaluate("document.body.dispatchEvent(new CustomEvent('htmx:oobAfterSwap', { bubbles: true }))")
     expect(pad).to_be_focused()
     expect(pad).to_have_value("P4")
+
+
+def test_the_sheet_with_its_courses_is_one_page_of_paper(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{TANDEM}/choose")
+    expect(page.locator(".course canvas")).to_have_count(2)
+    paper = page.pdf(format="A4")
+    assert len(re.findall(rb"/Type /Page\b", paper)) == 1
+    page.emulate_media(media="print")
+    page.set_viewport_size({"width": 718, "height": 1046})  # within the margins of the sheet
+    for canvas in page.locator(".course canvas").all():
+        box = canvas.bounding_box()
+        assert box and 200 < box["width"] and box["x"] + box["width"] <= 718

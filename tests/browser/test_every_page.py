@@ -73,7 +73,11 @@ def seen(page: Page, address: str, *, axe: bool) -> list[str]:
     """What an eye would stumble over on a page, and what axe-core finds grave; in the dark, its contrast."""
     arrived(page, address)
     found = page.evaluate(LOOKED)
-    if "/choose?" in address and axe and (tall := page.evaluate("document.documentElement.scrollHeight")) > MOST_TALL_PX:
+    if (
+        "/choose?" in address
+        and axe
+        and (tall := page.evaluate("document.documentElement.scrollHeight")) > MOST_TALL_PX
+    ):
         found.append(f"{tall} px tall: more than two screens")
     if axe:
         page.evaluate(AXE)
