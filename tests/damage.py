@@ -9,6 +9,7 @@ import re
 import sys
 import zipfile
 from collections.abc import Callable, Iterator
+from copy import deepcopy
 from dataclasses import dataclass
 from pathlib import Path
 from traceback import extract_tb
@@ -125,7 +126,7 @@ def odd_json(data: bytes, dice: Dice) -> bytes:
             other, place = dice.choice(places)
             inside[key] = json.loads(json.dumps(other[place]))
         else:
-            inside[key] = dice.choice(ODD_VALUES)
+            inside[key] = deepcopy(dice.choice(ODD_VALUES))
     return json.dumps(tree).encode()
 
 

@@ -224,4 +224,4 @@ def test_the_sheet_with_its_courses_is_one_page_of_paper(page: Page, demo: str) 
     page.set_viewport_size({"width": 718, "height": 1046})  # within the margins of the sheet
     for canvas in page.locator(".course canvas").all():
         box = canvas.bounding_box()
-        assert box and 200 < box["width"] and box["x"] + box["width"] <= 718
+        assert box and box["width"] > 200 and box["x"] + box["width"] <= 718

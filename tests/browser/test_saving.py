@@ -36,6 +36,22 @@ def test_without_a_network_it_says_so_and_sends_it_again(page: Page, demo: str) 
     expect(page.locator("#f-rider-mass_kg")).to_have_value("93")
 
 
+@pytest.mark.parametrize("status", [503, 401], ids=["busy", "signed out"])
+def test_what_is_not_taken_stays_where_it_was_typed(page: Page, demo: str, status: int) -> None:
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    box, saving = page.locator("#f-rider-kit_mass_kg"), page.locator("#saving")
+    unfold(page, box)
+    page.route("**/field", lambda route: route.fulfill(status=status, body="<p class=problem>not now</p>"))
+    box.fill(f"{status / 100:g}")
+    box.press("Tab")
+    expect(saving).to_contain_text("Not saved")
+    expect(box).to_have_value(f"{status / 100:g}")
+    page.unroute("**/field")
+    expect(saving).to_have_text("saved")
+    page.reload()
+    expect(box).to_have_value(f"{status / 100:g}")
+
+
 def test_a_page_that_is_left_takes_what_was_typed_along(page: Page, demo: str) -> None:
     named(page, f"{demo}/jobs/{HIRE}/intake")
     box = page.locator("#f-complaint_words")

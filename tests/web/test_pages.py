@@ -303,7 +303,7 @@ def test_a_bad_job_file_is_answered_on_the_board(client: TestClient) -> None:
 
 def test_what_is_not_there_is_said_plainly(client: TestClient) -> None:
     assert client.get("/jobs/99/intake").status_code == 404
-    assert "there is no job 99" in client.get("/jobs/99/intake").text
+    assert "There is no job 99" in client.get("/jobs/99/intake").text
     assert client.get("/nowhere").status_code == 404
     assert "There is no such page" in client.get("/nowhere").text
     assert client.get("/jobs/7/cooking").status_code in (404, 422)

@@ -28,10 +28,24 @@ def _asks_for_piece(request: Request) -> bool:
     return bool(request.headers.get("hx-request")) or not whole
 
 
+HEADLINES = {
+    401: "Sign in first", 403: "Not allowed", 404: "Not there", 409: "Not as it stands", 413: "Too large",
+    422: "Not understood", 429: "Too often", 500: "A fault of ours", 503: "Not just now",
+}  # fmt: skip
+"""what an error page says first, by the number that browsers read"""
+
+
 def error_page(request: Request, status: int, text: str) -> Response:
     if _asks_for_piece(request):
         return message(text, status)
-    return render(request, reader(request), "shell/error.html", status, text=text, code=status)
+    return render(
+        request,
+        reader(request),
+        "shell/error.html",
+        status,
+        text=text,
+        headline=HEADLINES.get(status, "It did not work"),
+    )
 
 
 def was_kept(request: Request) -> bool:

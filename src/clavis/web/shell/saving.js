@@ -132,6 +132,10 @@
     pending += 1;
     show();
   });
+  /* What was not taken stays where it was typed: no answer takes its place. */
+  document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+    if (posts(detail) && [401, 503].includes(detail.xhr.status)) detail.shouldSwap = false;
+  });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
     if (!posts(detail)) return;
     pending = Math.max(pending - 1, 0);
