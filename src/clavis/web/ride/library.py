@@ -130,15 +130,14 @@ def ride_as_json(v: VisitDep, ride_id: str) -> Response:
 
 
 @router.post("/rides/read")
-def read(request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile) -> Response:
+def read(session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile) -> Response:
     """A rides file into the library; nothing of it is kept where it cannot be read whole."""
     try:
         found = rides_file.parse(file.file.read())
         with writing(session):
             ride_library.keep_file(session, found, author.who)
     except ClavisError as error:
-        text = f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}"
-        return render(request, reading, "shell/error.html", 422, text=text, code=422)
+        raise HTTPException(422, f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}") from None
     return RedirectResponse("/rides", 303)
 
 
