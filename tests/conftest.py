@@ -1,5 +1,6 @@
 """Shared: an empty database, one with the demo world, a client that behaves like a browser."""
 
+import gc
 import re
 import shutil
 from collections.abc import Generator, Iterator
@@ -28,6 +29,11 @@ def pytest_collect_file(file_path: Path) -> Generator[None, list[pytest.Collecto
 
 settings.register_profile("clavis", deadline=None, derandomize=True, print_blob=True)
 settings.load_profile("clavis")
+
+
+gc.set_threshold(
+    50_000, 20, 20
+)  # tests make much and hold it for long: looking through it again and again is a tenth of them
 
 
 @pytest.fixture

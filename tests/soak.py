@@ -127,7 +127,9 @@ async def crowd(pid: int, minutes: float) -> Tally:
             await asyncio.sleep(min(60, max(until - time.monotonic(), 0.1)))
             sys.stdout.write(f"{sum(tally.answers.values()):6} answers, {held_mb(pid, 'VmRSS')} MB\n")
             sys.stdout.flush()
-        await asyncio.gather(*people)
+        for person in people:  # they go home, whatever they still wait for
+            person.cancel()
+        await asyncio.gather(*people, return_exceptions=True)
     return tally
 
 

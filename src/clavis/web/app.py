@@ -37,6 +37,7 @@ from clavis.web.rules import rules
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.door import Attempts, Door, SignedIn
 from clavis.web.shell.errors import answer_errors
+from clavis.web.shell.held_bytes import share_heaps
 from clavis.web.shell.long_queue import LongQueue
 from clavis.web.shell.long_work import ENDING
 from clavis.web.shell.security import Guard
@@ -67,10 +68,12 @@ class Assets(StaticFiles):
 def served() -> FastAPI:
     """The application as the command line serves it, with the settings of the environment. What start-up has made stays
     for good: it is not looked through for garbage again, which would hold up a page by a quarter of a second."""
+    share_heaps()
     app = create_app()
     threading.Thread(target=import_module, args=("scipy.stats",), daemon=True).start()  # slow to load; Prove needs it
     gc.collect()
     gc.freeze()
+    gc.enable()
     return app
 
 

@@ -81,6 +81,20 @@ def test_they_are_weighed_beside_the_pages(monkeypatch: Any) -> None:
     assert not answers._scales.is_alive()
 
 
+def test_the_scales_wait_while_people_are_answered_but_not_for_ever(monkeypatch: Any) -> None:
+    monkeypatch.setattr("clavis.web.shell.answer_cache.SETTLES_S", 0.05)
+    monkeypatch.setattr("clavis.web.shell.answer_cache.LATEST_S", 0.6)
+    answers, weighed = AnswerCache(), threading.Event()
+    monkeypatch.setattr(answers, "weigh", lambda: weighed.set() or 0)
+    answers.start()
+    with answers.courtesy.answering("GET", "/"):  # somebody waits all the time
+        answers.get("a", lambda: 1)
+        assert answers.courtesy.quiet_s() == 0
+        assert not weighed.wait(0.3)
+        assert weighed.wait(10)
+    answers.stop()
+
+
 @dataclass
 class Bundle:
     what: list[Any]

@@ -4,21 +4,22 @@ work has come."""
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from threading import Condition, Event, Lock, Thread
+from time import monotonic
 from typing import TypeVar
 
 from cachetools import LRUCache, cached
 
-from clavis.web.shell.held_bytes import held_bytes
+from clavis.web.shell.held_bytes import give_back, held_bytes
 from clavis.web.shell.long_work import Courtesy, NoLongerAskedError
 
 T = TypeVar("T")
-MOST_BYTES = 128_000_000
+MOST_BYTES = 64_000_000
 """held by all answers together; those asked for longest ago go first"""
 USUAL_BYTES, LARGE_BYTES = 2_000_000, 10_000_000
 """what an answer counts as until it is weighed: an evaluation with its courses, all candidates of a wheel"""
-SETTLES_S = 1.0
-"""answers are weighed so long after they came: an evaluation grows while candidates are asked of it, and nobody who
-waits for a page waits for the scales"""
+SETTLES_S, LATEST_S = 1.0, 10.0
+"""answers are weighed once nobody has asked for anything for so long, at the latest so long after they came: an
+evaluation grows while candidates are asked of it, and a hand that steps through parts does not wait for the scales"""
 MOST_REPORTS = 64
 
 
@@ -107,12 +108,17 @@ class AnswerCache:
         while not self._ended.is_set():
             self._came.wait()
             self._came.clear()
-            if self._ended.wait(SETTLES_S):
-                return
+            latest = monotonic() + LATEST_S
+            while True:
+                if self._ended.wait(SETTLES_S):
+                    return
+                if self.courtesy.quiet_s() >= SETTLES_S or monotonic() >= latest:
+                    break
             try:
                 self.weigh()
             except NoLongerAskedError:  # the program ends
                 return
+            give_back()
 
     def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
         """Where long work says how far it is; between its steps it gives way to changes."""

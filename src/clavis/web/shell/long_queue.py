@@ -10,7 +10,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from clavis.web.shell.long_work import LONG_WORK, reader_is_there
 
-AT_A_TIME = 6
+AT_A_TIME = 2
 """more would only share the same machine"""
 MOST_WAITING = 200
 AGAIN_S = 5

@@ -55,6 +55,7 @@ class Courtesy:
     def __init__(self) -> None:
         self._waiting = 0
         self._painted_at = 0.0
+        self._answered_at = 0.0
         self._newest: LRUCache[int, Age] = LRUCache(MOST_JOBS)
         self._free = Condition()
         self.one_at_a_time = RLock()
@@ -74,10 +75,16 @@ class Courtesy:
         finally:
             with self._free:
                 self._waiting -= 1
+                self._answered_at = monotonic()
                 if method != "GET":
                     self._painted_at = monotonic() + PAINTING_S
                 self._free.notify_all()
             _waited_for.reset(token)
+
+    def quiet_s(self) -> float:
+        """For how long nobody has been answered who waits; 0 while somebody does."""
+        with self._free:
+            return 0.0 if self._waiting else monotonic() - self._answered_at
 
     def seen(self, job_id: int, age: Age) -> None:
         with self._free:
