@@ -6,9 +6,9 @@ import pytest
 
 from tests.damage import Reader, fault_of, readers
 
-SLOW = {"archive": 40, "copy of a database": 60, "photograph WEBP": 60}
+SLOW = {"archive": 30, "copy of a database": 60, "photograph WEBP": 60}
 """what is read whole into a workshop, or decoded pixel by pixel; of all others so many are read:"""
-USUAL = 120
+USUAL = 80
 KINDS = (
     "gpx", "tcx", "fit", "way as a table", "logged ride", "readings", "log of a bike", "parts as JSON",
     "parts as a table", "rides", "job", "archive", "copy of a database", "photograph JPEG", "photograph PNG",
