@@ -137,17 +137,20 @@ def open_engine(path: Path, when_another: Callable[[], None] = lambda: None) -> 
         json_deserializer=read_document,
     )
 
-    ready = False
+    ready, stood = False, _identity(path)
 
     def opened(connection: Any, record: Any) -> None:
+        nonlocal stood
         _on_connect(connection, record)
-        record.info["file"] = _identity(path)
+        before, stood = stood, _identity(path)
+        record.info["file"] = stood
+        if stood != before:
+            when_another()
         if ready and connection.execute("SELECT version_num FROM alembic_version").fetchone() != (NEWEST,):
             raise DatabaseTroubleError("another file stands in the place of the database: start Clavis again")
 
     def handed_out(_connection: Any, record: Any, _proxy: Any) -> None:
         if record.info.get("file") != _identity(path):  # the file was taken away, or another stands in its place
-            when_another()
             raise DisconnectionError("the file of the database is another one")
 
     event.listen(engine, "connect", opened)

@@ -60,16 +60,20 @@ async def settled() -> None:
         await asyncio.sleep(0)
 
 
+async def three_ask() -> tuple[Work, LongQueue, list[Reader], list["asyncio.Future[None]"]]:
+    work, readers = Work(), [Reader() for _ in range(3)]
+    queue = LongQueue(work)
+    tasks = [asyncio.ensure_future(queue(r.scope, r.receive, r.send)) for r in readers]
+    await settled()
+    return work, queue, readers, tasks
+
+
 def test_so_many_run_so_many_wait_and_more_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(long_queue, "AT_A_TIME", 2)
     monkeypatch.setattr(long_queue, "MOST_WAITING", 1)
 
     async def crowd() -> None:
-        work = Work()
-        queue = LongQueue(work)
-        readers = [Reader() for _ in range(3)]
-        tasks = [asyncio.ensure_future(queue(r.scope, r.receive, r.send)) for r in readers]
-        await settled()
+        work, queue, readers, tasks = await three_ask()
         assert (work.begun, queue.waiting) == (2, 1)
         late, short = Reader(piece=True), Reader(SHORT)
         await queue(late.scope, late.receive, late.send)
@@ -92,11 +96,7 @@ def test_who_leaves_while_waiting_holds_no_place(monkeypatch: pytest.MonkeyPatch
     monkeypatch.setattr(long_queue, "AT_A_TIME", 1)
 
     async def crowd() -> None:
-        work = Work()
-        queue = LongQueue(work)
-        readers = [Reader() for _ in range(3)]
-        tasks = [asyncio.ensure_future(queue(r.scope, r.receive, r.send)) for r in readers]
-        await settled()
+        work, queue, readers, tasks = await three_ask()
         readers[1].left.set()
         await asyncio.wait_for(tasks[1], 5)
         tasks[2].cancel()

@@ -1,6 +1,7 @@
 """Answers that took work, kept in a bounded part of memory while what they rest on does not change; and how far long
 work has come."""
 
+import logging
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from threading import Condition, Event, Lock, Thread
@@ -12,6 +13,7 @@ from cachetools import LRUCache, cached
 from clavis.web.shell.held_bytes import give_back, held_bytes
 from clavis.web.shell.long_work import Courtesy, NoLongerAskedError
 
+log = logging.getLogger("clavis.answers")
 T = TypeVar("T")
 MOST_BYTES = 64_000_000
 """held by all answers together; those asked for longest ago go first"""
@@ -118,6 +120,8 @@ class AnswerCache:
                 self.weigh()
             except NoLongerAskedError:  # the program ends
                 return
+            except Exception:  # what cannot be weighed counts as usual; the scales go on
+                log.exception("answers could not be weighed")
             give_back()
 
     def progress(self, job_id: int, what: str, end: str) -> Callable[[int, int], None]:
