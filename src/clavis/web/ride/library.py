@@ -137,7 +137,7 @@ def read(session: SessionDep, reading: ReaderDep, author: AuthorDep, file: Uploa
         with writing(session):
             ride_library.keep_file(session, found, author.who)
     except ClavisError as error:
-        raise HTTPException(422, f"{(file.filename or 'file')[:60]}: {reading.told(error.said)}") from None
+        raise HTTPException(422, f"“{(file.filename or 'file')[:60]}”: {reading.told(error.said)}") from None
     return RedirectResponse("/rides", 303)
 
 
