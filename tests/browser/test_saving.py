@@ -2,15 +2,31 @@
 still; letters are switched off; undo says what it was; the tour goes its way."""
 
 import re
+from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, Response, Route, expect
 
 from tests.browser.test_path import unfold
 from tests.browser.test_walk import named
 
 pytestmark = pytest.mark.browser
 FOLDING, HIRE = 1, 4
+
+
+def held_back(page: Page, address: str) -> list[Route]:
+    """Requests to it wait here, as they come."""
+    held: list[Route] = []
+
+    def came(route: Route) -> None:
+        held.append(route)
+
+    page.route(address, came)
+    return held
+
+
+def of_field(name: str) -> Callable[[Response], bool]:
+    return lambda answer: answer.url.endswith("/field") and name in (answer.request.post_data or "")
 
 
 def test_without_a_network_it_says_so_and_sends_it_again(page: Page, demo: str) -> None:
@@ -213,7 +229,7 @@ def test_what_a_hand_does_before_the_scripts_listen_is_done_once_they_do(page: P
     share.press("Tab")
     unfold(page, skill)
     skill.select_option("expert")
-    with page.expect_response(re.compile(r"/field$")), page.expect_response(re.compile(r"/field$")):
+    with page.expect_response(of_field("skill")), page.expect_response(of_field("front_share_pct")):
         listened()
     expect(page.locator("#saving")).to_have_text("saved")
     page.goto(f"{demo}/jobs/{HIRE}/choose", wait_until="commit")
@@ -225,3 +241,67 @@ def test_what_a_hand_does_before_the_scripts_listen_is_done_once_they_do(page: P
     page.goto(f"{demo}/jobs/{HIRE}/intake")
     expect(share).to_have_value("57")
     expect(skill).to_have_value("expert")
+
+
+def test_a_press_while_some_scripts_listen_and_some_do_not_is_one_press(page: Page, demo: str) -> None:
+    """What answers a button at once is there before what sends it."""
+    named(page, f"{demo}/jobs/{FOLDING}/intake")
+    held = held_back(page, "**/shell/charts.js")
+    page.goto(f"{demo}/jobs/{FOLDING}/intake", wait_until="commit")
+    button = page.get_by_role("button", name="rubs when sprinting", exact=True)
+    while not held or not page.evaluate("typeof uPlot === 'function'"):
+        page.wait_for_timeout(20)
+    page.wait_for_timeout(100)  # the house's own script stands after it
+    was = button.get_attribute("aria-pressed")
+    button.click()
+    with page.expect_response(re.compile("/toggle/")):
+        held[0].continue_()
+    now = "false" if was == "true" else "true"
+    expect(button).to_have_attribute("aria-pressed", now)
+    page.unroute("**/shell/charts.js")
+    page.reload()
+    expect(button).to_have_attribute("aria-pressed", now)
+
+
+def test_what_is_typed_is_not_drawn_over_by_the_answer_to_another_entry(page: Page, demo: str) -> None:
+    """The kind of bike says the usual mass and height: to the fields that nobody is typing into."""
+    named(page, f"{demo}/jobs/{HIRE}/intake")
+    kind, mass, height = (page.locator(f"#f-bike-{name}") for name in ("kind", "mass_kg", "cg_height_m"))
+    unfold(page, mass)
+    unfold(page, height)
+    answers = held_back(page, "**/field")
+    kind.select_option("road")
+    mass.fill("13.5")
+    mass.press("Tab")
+    height.focus()
+    height.fill("1.05")
+    while len(answers) < 2:
+        page.wait_for_timeout(20)
+    of_kind, of_mass = answers
+    with page.expect_response(re.compile("/field$")):
+        of_kind.continue_()
+    expect(page.locator("#f-bike-wheelbase_m")).not_to_have_value("1.15")
+    expect(mass).to_have_value("13.5")
+    expect(height).to_have_value("1.05")
+    expect(page.locator("#saving")).to_have_text("saving …")
+    of_mass.continue_()
+    expect(page.locator("#saving")).to_have_text("saved")
+    height.press("Tab")
+    while len(answers) < 3:
+        page.wait_for_timeout(20)
+    with page.expect_response(re.compile("/field$")):
+        answers[2].continue_()
+    page.reload()
+    expect(mass).to_have_value("13.5")
+    expect(height).to_have_value("1.05")
+
+
+def test_an_answer_whose_button_is_gone_is_heard_of(page: Page, demo: str) -> None:
+    named(page, f"{demo}/jobs/{FOLDING}/intake")
+    held = held_back(page, "**/toggle/**")
+    button = page.get_by_role("button", name="drags", exact=True)
+    button.click()
+    expect(page.locator("#saving")).to_have_text("saving …")
+    button.evaluate("button => { button.outerHTML = button.outerHTML; }")
+    held[0].continue_()
+    expect(page.locator("#saving")).to_have_text("saved")

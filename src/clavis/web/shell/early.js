@@ -2,28 +2,30 @@
 (() => {
   "use strict";
   const early = [];
-  const still = (el, act) => () => el.isConnected && act();
+  /* Scripts that listen already do not hear it now: what is done again must not be done twice. */
+  const later = (event, el, act) => {
+    event.stopImmediatePropagation();
+    early.push(() => el.isConnected && act());
+  };
   const heard = (event) => {
     const { type, target } = event;
     if (type === "change") {
-      early.push(still(target, () => target.dispatchEvent(new Event("change", { bubbles: true }))));
+      later(event, target, () => target.dispatchEvent(new Event("change", { bubbles: true })));
     } else if (type === "submit" && target.matches("[hx-post], [hx-get]")) {
       event.preventDefault();
-      early.push(still(target, () => target.requestSubmit(event.submitter)));
+      later(event, target, () => target.requestSubmit(event.submitter));
     } else if (type === "click") {
       const button = target.closest?.("button[type=button]");
-      if (button) early.push(still(button, () => button.click()));
+      if (button) later(event, button, () => button.click());
     } else if (type === "keydown" && target === document.body) {
-      early.push(() => target.dispatchEvent(new KeyboardEvent("keydown", event)));
+      later(event, target, () => target.dispatchEvent(new KeyboardEvent("keydown", event)));
     }
   };
   const TYPES = ["change", "submit", "click", "keydown"];
   TYPES.forEach((type) => document.addEventListener(type, heard, true));
-  // htmx looks through the page at this same moment: after it, every script listens
-  document.addEventListener("DOMContentLoaded", () =>
-    setTimeout(() => {
-      TYPES.forEach((type) => document.removeEventListener(type, heard, true));
-      early.forEach((act) => act());
-    }),
-  );
+  // the window hears of it after the document's listeners, htmx's among them: from this moment every script listens
+  window.addEventListener("DOMContentLoaded", () => {
+    TYPES.forEach((type) => document.removeEventListener(type, heard, true));
+    early.forEach((act) => act());
+  });
 })();

@@ -5,8 +5,8 @@
     SHOWN_AFTER_MS = 250,
     KEPT_MS = 7 * 24 * 3600 * 1000;
   const $ = (selector) => document.querySelector(selector);
-  let pending = 0,
-    failed = false,
+  const flying = new Map(); // by request, what asked
+  let failed = false,
     signedOut = false,
     timer = 0;
 
@@ -22,7 +22,7 @@
       tell("not", "Not saved: you are signed out. Sign in again in another tab: it is sent then.");
     else if (unsent.size) tell("not", "Not saved: Clavis does not answer. It is sent again by itself.");
     else if (failed) tell("not", "Not done: Clavis does not answer. Press it again.");
-    else if (pending) timer = setTimeout(() => tell("saving", "saving …"), SHOWN_AFTER_MS);
+    else if (flying.size) timer = setTimeout(() => tell("saving", "saving …"), SHOWN_AFTER_MS);
     else tell("saved", "saved");
   };
 
@@ -112,10 +112,6 @@
   document.addEventListener("submit", ({ target }) => {
     if (target.matches("form[data-change]")) sent(target);
   });
-  document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    const form = detail.requestConfig.elt; // the form itself may be gone from the page
-    if (detail.successful && form.matches("form[hx-post]")) sent(form);
-  });
   const refill = (root) =>
     root.querySelectorAll("form[hx-post], form[data-change]").forEach((form) => {
       for (const el of form.elements) {
@@ -125,35 +121,42 @@
     });
   document.addEventListener("htmx:load", ({ detail }) => refill(detail.elt.parentElement ?? document));
 
-  /* On its way. */
+  /* On its way. What asked may be drawn anew before its answer is there, and htmx then tells nobody: the request itself
+     tells. */
   const posts = (detail) => detail.requestConfig?.verb === "post";
   document.addEventListener("htmx:beforeSend", ({ detail }) => {
     if (!posts(detail)) return;
-    pending += 1;
+    const { xhr } = detail,
+      { elt } = detail.requestConfig;
+    flying.set(xhr, elt);
+    xhr.addEventListener("loadend", () => {
+      flying.delete(xhr);
+      arrived(elt, detail.requestConfig.path, xhr.status);
+    });
     show();
+  });
+  /* A field that is being typed into, or on its way, is not drawn anew by the answer to another one. */
+  document.addEventListener("htmx:oobBeforeSwap", ({ detail }) => {
+    const field = detail.target.matches(".field") && detail.target.querySelector("[data-field]");
+    if (!field) return;
+    const typing =
+      document.activeElement === field && field.dataset.was !== undefined && field.dataset.was !== field.value;
+    if (typing || [...flying.values()].includes(field)) detail.shouldSwap = false;
   });
   /* What was not taken stays where it was typed: no answer takes its place. */
   document.addEventListener("htmx:beforeSwap", ({ detail }) => {
     if (posts(detail) && [401, 503].includes(detail.xhr.status)) detail.shouldSwap = false;
   });
-  document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    if (!posts(detail)) return;
-    pending = Math.max(pending - 1, 0);
-    const { status } = detail.xhr,
-      field = detail.requestConfig.elt;
+  const arrived = (elt, address, status) => {
     signedOut = status === 401;
     const lost = status === 0 || status === 503 || signedOut;
-    if (isField(field)) {
-      const key = keyOf(field);
+    if (elt.matches("form[hx-post]") && status >= 200 && status < 400) sent(elt);
+    if (isField(elt)) {
+      const key = keyOf(elt);
       if (lost) {
         // with the version that the page showed: what somebody else changed since is not overwritten
         const state = Object.fromEntries(new FormData($("#state")));
-        unsent.set(key, {
-          ...state,
-          address: detail.requestConfig.path,
-          path: field.dataset.field,
-          value: valueOf(field),
-        });
+        unsent.set(key, { ...state, address, path: elt.dataset.field, value: valueOf(elt) });
         setTimeout(again, AGAIN_MS);
       } else {
         unsent.delete(key);
@@ -161,9 +164,9 @@
       }
       keep(UNSENT, unsent);
     }
-    failed = lost && !isField(field);
+    failed = lost && !isField(elt);
     show();
-  });
+  };
 
   /* Sent again, one after the other: where the field is on this page it is changed once more, else it is sent as it was. */
   const answers = async () => {
