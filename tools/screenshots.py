@@ -12,7 +12,7 @@ sys.path.insert(0, str(ROOT))
 TARGET = ROOT / "docs" / "screenshots"
 TANDEM, CARGO, GRAVEL, HIRE, COMMUTER, FOLDING = 7, 6, 5, 4, 3, 1
 
-from tests.browser.conftest import ARGUMENTS, start  # noqa: E402
+from tests.browser.conftest import ARGUMENTS, chromium, start  # noqa: E402
 
 
 def shoot(page: Page, address: str, name: str, path: str, *, wait: str = "") -> None:
@@ -73,7 +73,7 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         process, address = start("demo", Path(folder) / "demo.db")
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         context.add_cookies([{"name": "clavis_who", "value": "Tess", "url": address}])
         page = context.new_page()

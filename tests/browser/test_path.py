@@ -251,15 +251,6 @@ def test_two_people_on_one_job(page: Page, demo: str, browser: Browser) -> None:
     other.context.close()
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)], ids=["bench", "tablet"])
-def test_no_station_is_wider_than_the_screen(page: Page, demo: str, size: tuple[int, int]) -> None:
-    page.set_viewport_size({"width": size[0], "height": size[1]})
-    for station in ("intake", "measure", "ride", "choose", "fit", "build", "prove", "keep"):
-        page.goto(f"{demo}/jobs/7/{station}")
-        page.wait_for_load_state("networkidle")
-        assert page.evaluate("document.documentElement.scrollWidth") <= size[0], station
-
-
 def test_the_answer_and_the_sheet_down_to_the_rotor_are_seen_without_scrolling(page: Page, demo: str) -> None:
     """The answer stands first since; wheel and road follow below the fold of the job with the longest head."""
     page.goto(f"{demo}/jobs/7/choose")

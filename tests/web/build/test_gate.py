@@ -12,6 +12,7 @@ from clavis.core.evaluation.evaluate import SetupName, evaluate
 from clavis.core.evaluation.open_points import Matter
 from clavis.core.job.document import Job, SignOff
 from clavis.formats.job_file import to_json
+from clavis.store import jobs
 from tests.bikes import CATALOGUE, file_of, own_job, with_value
 from tests.core.workshop.test_sign_off import GOOD, looked_over, sign, with_all_done
 from tests.generated import TRACKS, drawn_jobs
@@ -40,7 +41,9 @@ def job_of(client: TestClient, number: int) -> Job:
 
 
 def post(client: TestClient, number: int, act: str, **values: Any):
-    version = VERSION.search(client.get(f"/jobs/{number}/build").text)[1]
+    """An act on the job as it is now; its page, which tells the version, is not drawn for that."""
+    with client.app.state.sessions() as session:
+        version = jobs.version_of(session, number)
     return client.post(f"/jobs/{number}/{act}", data={"base": version, "page": "p", "room": "build", **values})
 
 

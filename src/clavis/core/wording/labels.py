@@ -532,6 +532,17 @@ def part_words(part: AnyPart) -> str:
     return ""
 
 
+MOST_WORDS = 6
+"""words that a part is looked for by; more are left out"""
+
+
+def called(part: AnyPart, typed: str) -> bool:
+    """Whether a part's name or figures have every word that was typed, capital letters or not."""
+    words = typed.lower().split()[:MOST_WORDS]
+    text = f"{part.name}, {part_words(part)}".lower() if words else ""
+    return all(word in text for word in words)
+
+
 def field_word(path: str) -> str:
     """The label of a field of the job, by its dotted path."""
     if path in FIELDS:

@@ -16,7 +16,7 @@ from clavis.core.parts.models import AnyPart, Axis, Brake
 from clavis.core.parts.mounts import End
 from clavis.core.selection.candidates import Stepped, brought, in_step_order, refusal_of, stepped
 from clavis.core.sentences import NOTHING, Words, joined, say
-from clavis.core.wording.labels import part_words
+from clavis.core.wording.labels import called, part_words
 from clavis.store import jobs
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.choices import pick_or_422
@@ -41,24 +41,22 @@ class Offer:
 
 def offers_of(b: Bench, end: End, axis: Axis, typed: str) -> tuple[list[Offer], int]:
     """Parts of one kind whose name or figures have every word, those that go first; and how many more there are."""
-    words = typed.lower().split()[:6]
     mounting, brake = b.evaluation.place_for(end), b.evaluation.cases[SetupName.PROPOSED][end].brake
     order = {part.id: k for k, part in enumerate(in_step_order(mounting, axis))}
     current = brake.of(axis)
     matching = []
     for part in b.catalogue.of_kind(axis.value).values():
-        told = part_words(part)
-        if not part.retired and all(word in f"{part.name} {told}".lower() for word in words):
-            matching.append((part, told, part_refusals(mounting, brake, part) or ()))
-    matching.sort(key=lambda m: (bool(m[2]), order[m[0].id]))
-    shown = [_offer(mounting, brake, axis, part, told, current) for part, told, _ in matching[:MOST_OFFERS]]
+        if not part.retired and called(part, typed):
+            matching.append((part, part_refusals(mounting, brake, part) or ()))
+    matching.sort(key=lambda m: (bool(m[1]), order[m[0].id]))
+    shown = [_offer(mounting, brake, axis, part, current) for part, _ in matching[:MOST_OFFERS]]
     return sorted(shown, key=lambda o: bool(o.refused)), max(len(matching) - MOST_OFFERS, 0)
 
 
-def _offer(mounting: Mounting, brake: Brake, axis: Axis, part: AnyPart, told: str, current: object) -> Offer:
+def _offer(mounting: Mounting, brake: Brake, axis: Axis, part: AnyPart, current: object) -> Offer:
     found = brought(mounting, brake, axis, part)
     along = [p.name for a in found.along if (p := found.brake.of(a)) is not None]
-    return Offer(part, told, found.refused, " and ".join(along), part == current)
+    return Offer(part, part_words(part), found.refused, " and ".join(along), part == current)
 
 
 @router.get("/jobs/{job_id}/offers/{end}/{axis}")

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form
+from fastapi import APIRouter, Form, Query
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
@@ -17,7 +17,7 @@ from clavis.web.shell.form_fields import FieldView, with_error
 from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import fields_of
-from clavis.web.shell.visit import Change, ChangeDep, Visit
+from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
 
 router = APIRouter()
 
@@ -82,15 +82,21 @@ def change_field(
     return HTMLResponse(anew + c.followed(now, room))
 
 
+@router.get("/jobs/{job_id}/listed/{path}")
+def listed(v: VisitDep, path: str, typed: Annotated[str, Query(max_length=80)] = "") -> Response:
+    """The choices of a field that names a part, found by typing."""
+    return v.piece("shell/_listed.html", view=_view_or_422(v, path, typed))
+
+
 def _followers(c: Change, now: Bench, path: str, others: list[str]) -> str:
     """Fields that show another default, or what a part states, after a change."""
     changed = (other for other in others if other != path and now.field(other) != c.bench.field(other))
     return "".join(c.field(now, other, oob=True) for other in changed)
 
 
-def _view_or_422(v: Visit, path: str) -> FieldView:
+def _view_or_422(v: Visit, path: str, typed: str = "") -> FieldView:
     try:
-        return v.bench.field(path)
+        return v.bench.field(path, typed)
     except QuantityError as error:
         raise v.refused(422, error.said) from None
 

@@ -190,8 +190,9 @@ class Bench:
         waits = waits_for(self.supply)
         return station_views(self.job, self.evaluation, self.findings, self.order, self.signed, waits, due)
 
-    def field(self, path: str) -> FieldView:
-        return field_view(self.job, path, self.catalogue, self.reading.system)
+    def field(self, path: str, typed: str = "") -> FieldView:
+        """A field as it is shown; of its parts those that have every word ``typed``."""
+        return field_view(self.job, path, self.catalogue, self.reading.system, typed)
 
 
 def view_asked(asked: Mapping[str, str]) -> ViewConditions:

@@ -49,6 +49,8 @@ class FieldView:
     theirs: str = ""
     adds: str = ""
     """the kind of part that can be added in passing where the list has not got it"""
+    more: int = 0
+    """choices that are not listed, since there are too many: they are found by typing"""
     source: Words = NOTHING
     """where a reading came from that no hand typed, or a value that stands in"""
 

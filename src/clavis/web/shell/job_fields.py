@@ -1,5 +1,7 @@
 """Fields of a job as its pages show and read them."""
 
+import heapq
+from dataclasses import dataclass
 from typing import Any
 
 from clavis.core import units
@@ -16,7 +18,7 @@ from clavis.core.parts.mounts import End
 from clavis.core.parts.quick_part import QUICK
 from clavis.core.sentences import NOTHING
 from clavis.core.units import System
-from clavis.core.wording.labels import field_word, part_words
+from clavis.core.wording.labels import called, field_word, part_words
 from clavis.store.jobs import RefusedError
 from clavis.web.shell.form_fields import FieldSpec, FieldView, Option, spec_at
 
@@ -41,20 +43,38 @@ def part_kind(path: str) -> str | None:
 
 
 OTHERS = "others in the catalogue"
+MOST_LISTED = 200
+"""parts in one list; beyond it they are found by typing"""
 
 
-def _part_options(
-    kind: str, catalogue: Catalogue, chosen: str | None, wheel: ResolvedWheel | None
-) -> tuple[Option, ...]:
-    """Parts of one kind: those that can be meant beside what is known of the wheel, then the others."""
-    rows = [p for p in catalogue.of_kind(kind).values() if not p.retired or p.id == chosen]
-    rows.sort(key=lambda p: (p.diameter_mm, p.name) if p.kind == "rotor" else (0.0, p.name))
-    words = NOTHING if wheel is None else likely_words(wheel, kind)
-    if wheel is None or not words:
-        return tuple(Option(p.id, part_label(p)) for p in rows)
-    parted = [(p, likely(wheel, p)) for p in rows]
-    parted.sort(key=lambda row: not row[1])
-    return tuple(Option(p.id, part_label(p), words if goes else OTHERS) for p, goes in parted)
+@dataclass(frozen=True)
+class PartsListed:
+    """Parts to choose among, and how many of those that have the words are not listed."""
+
+    options: tuple[Option, ...]
+    more: int
+
+
+def parts_listed(
+    kind: str, catalogue: Catalogue, chosen: str | None, wheel: ResolvedWheel | None, typed: str = ""
+) -> PartsListed:
+    """Parts of one kind that have every word ``typed``: those that can be meant beside what is known of the wheel, then
+    the others; the chosen one whatever it is called."""
+    rows = [p for p in catalogue.of_kind(kind).values() if p.id == chosen or (not p.retired and called(p, typed))]
+    told = NOTHING if wheel is None else likely_words(wheel, kind)
+
+    def rank(part: AnyPart) -> tuple[bool, bool, float, str]:
+        other = bool(told) and wheel is not None and not likely(wheel, part)
+        cut_first = len(rows) > MOST_LISTED and part.id != chosen
+        return cut_first, other, part.diameter_mm if part.kind == "rotor" else 0.0, part.name
+
+    listed = heapq.nsmallest(MOST_LISTED, ((rank(p), k) for k, p in enumerate(rows)))
+    listed.sort(key=lambda row: row[0][1:])
+    options = (
+        Option(rows[k].id, part_label(rows[k]), NOTHING if not told else OTHERS if other else told)
+        for (_, other, *_), k in listed
+    )
+    return PartsListed(tuple(options), len(rows) - len(listed))
 
 
 def part_label(part: AnyPart) -> str:
@@ -80,18 +100,20 @@ def _placeholder(path: str, spec: FieldSpec) -> str:
     return "not measured" if spec.kind == "number" and of_wheel else ""
 
 
-def field_view(job: Job, path: str, catalogue: Catalogue, system: System) -> FieldView:
-    """A field with its present value. Raises QuantityError where there is no such field."""
+def field_view(job: Job, path: str, catalogue: Catalogue, system: System, typed: str = "") -> FieldView:
+    """A field with its present value, and of its parts those that have every word ``typed``. Raises QuantityError where
+    there is no such field."""
     spec = spec_at(Job, path)
     value, label = paths.read(job.model_dump(mode="json"), path), field_word(path)
     kind = part_kind(path)
     if kind is not None:
         end = path.partition(".")[0]
         wheel = resolve_wheel(job, End(end), catalogue) if end in {e.value for e in End} else None
-        options = _part_options(kind, catalogue, value, wheel)
+        listed = parts_listed(kind, catalogue, value, wheel, typed)
         adds = kind if kind in QUICK else ""
         placeholder = _placeholder(path, spec)
-        return FieldView(path, label, "part", value or "", options=options, placeholder=placeholder, adds=adds)
+        shown = "part", value or "", "", listed.options, placeholder
+        return FieldView(path, label, *shown, adds=adds, more=listed.more)
     empty, default = _placeholder(path, spec), None
     if spec.kind == "number" and value is None:
         default = default_of(job, path)

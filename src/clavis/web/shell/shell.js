@@ -139,6 +139,15 @@
     }
   });
 
+  /* What was found by typing is opened to be chosen from. */
+  document.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" || !event.target.matches("[data-find]")) return;
+    event.preventDefault();
+    const list = document.getElementById(event.target.dataset.find);
+    list.focus();
+    list.showPicker?.();
+  });
+
   document.addEventListener("htmx:afterRequest", (event) => {
     if (event.detail.successful && event.target.matches("[data-clear-after]")) event.target.value = "";
     if (event.detail.successful) $("#notice").replaceChildren();
