@@ -21,7 +21,7 @@ expect.set_options(timeout=PATIENCE_MS)
 
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
+    "--disable-component-update", "--disable-sync", "--font-render-hinting=none",
 ]  # fmt: skip
 
 

@@ -47,6 +47,15 @@ def test_every_answer_carries_the_policy(client: TestClient) -> None:
     assert "default-src 'none'" in refused.headers["content-security-policy"]
 
 
+def test_who_only_looks_whether_a_page_is_there_is_told_what_reading_would_be(client: TestClient) -> None:
+    """A monitor or a proxy asks so."""
+    for path in ("/alive", "/", "/static/shell/shell.css", "/jobs/7/export", "/nowhere", "/jobs/999999/choose"):
+        read, looked = client.get(path), client.head(path)
+        assert looked.status_code == read.status_code, path
+        assert looked.headers.get("content-type") == read.headers.get("content-type")
+    assert client.head("/jobs/7/field").status_code == 405  # what changes something is not looked at
+
+
 def test_no_page_has_inline_script_or_style(client: TestClient) -> None:
     for path in (
         "/",

@@ -85,7 +85,9 @@ class Guard:
 
             await self.app(scope, replay, send_with_headers)
             return
-        await self.app(scope, receive, send_with_headers)
+        # what only looks whether a page is there is told what reading it would be; the server leaves the body out
+        read = {**scope, "method": "GET"} if scope["method"] == "HEAD" else scope
+        await self.app(read, receive, send_with_headers)
 
     async def _body(self, receive: Receive) -> bytes | None:
         """The whole body, or None when it is too large; read to its end either way, so that the browser hears
