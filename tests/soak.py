@@ -56,7 +56,13 @@ class Somebody:
 
     async def asked(self, sort: str, method: str, path: str, **more: object) -> str:
         since = time.monotonic()
-        answer = await self.client.request(method, path, **more)  # type: ignore[arg-type]
+        try:
+            answer = await self.client.request(method, path, **more)  # type: ignore[arg-type]
+        except (httpx.ReadError, httpx.RemoteProtocolError):
+            if method != "GET":
+                raise
+            # a connection that was kept open is closed by either side at any time: a browser asks again as well
+            answer = await self.client.request(method, path, **more)  # type: ignore[arg-type]
         self.tally.told(sort, answer.status_code, since, f"{method} {path}")
         return answer.text
 

@@ -35,7 +35,12 @@ MOST_EFFECT = 20.0
 """differences over spread beyond which nothing changes"""
 SLACK = 0.05
 """by which a simulated power may lie above the calculated one, by chance"""
-_BATCH = 128
+_MOST_AT_ONCE, _MOST_FIGURES = 128, 500_000
+"""arrangements looked at in one go, and figures in them: of two thousand trials fewer, or they would hold 90 MB"""
+
+
+def _at_once(*sides: Array) -> int:
+    return min(_MOST_AT_ONCE, max(1, _MOST_FIGURES // sum(side.size for side in sides)))
 
 
 class TrialVerdict(StrEnum):
@@ -191,8 +196,8 @@ def decide_blocks(contrasts: Array, seed: int) -> Decided:
     t = stats.ttest_1samp(contrasts, 0.0, axis=-1)
     interval = t.confidence_interval(CONFIDENCE)
     swapped = stats.permutation_test(
-        (contrasts,), _mean, permutation_type="samples", vectorized=True, n_resamples=MOST_RESAMPLES, batch=_BATCH,
-        axis=-1, rng=np.random.default_rng(seed),
+        (contrasts,), _mean, permutation_type="samples", vectorized=True, n_resamples=MOST_RESAMPLES,
+        batch=_at_once(contrasts), axis=-1, rng=np.random.default_rng(seed),
     )  # fmt: skip
     return Decided(_mean(contrasts), interval.low, interval.high, swapped.pvalue, t.pvalue)
 
@@ -205,7 +210,8 @@ def decide_loose(a: Array, b: Array, seed: int) -> Decided:
     t = stats.ttest_ind(b, a, equal_var=False, axis=-1)
     interval = t.confidence_interval(CONFIDENCE)
     swapped = stats.permutation_test(
-        (b, a), _less, permutation_type="independent", vectorized=True, n_resamples=MOST_RESAMPLES, batch=_BATCH,
+        (b, a), _less, permutation_type="independent", vectorized=True, n_resamples=MOST_RESAMPLES,
+        batch=_at_once(a, b),
         axis=-1, rng=np.random.default_rng(seed),
     )  # fmt: skip
     return Decided(_less(b, a), interval.low, interval.high, swapped.pvalue, t.pvalue)

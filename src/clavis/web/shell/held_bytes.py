@@ -12,6 +12,9 @@ from clavis.core.physics.road import Track
 
 ARENA_MAX, ARENAS = -8, 2
 """glibc's ``M_ARENA_MAX``: by itself it gives every thread a heap of its own, each with holes"""
+MMAP_THRESHOLD, LARGE_BYTES = -3, 1 << 18
+"""glibc's ``M_MMAP_THRESHOLD``: what is larger has pages of its own, which go back as soon as it is free; by itself it
+learns to take large tables from the heaps, where they leave holes"""
 
 
 def _c_library() -> ctypes.CDLL | None:
@@ -23,9 +26,11 @@ def _c_library() -> ctypes.CDLL | None:
 
 
 def share_heaps() -> None:
-    """Called before threads begin: they share a few heaps, which with twenty people is a quarter of the memory."""
+    """Called before threads begin: they share a few heaps, without holes of large tables; with twenty people that is a
+    quarter of the memory."""
     if (library := _c_library()) is not None:
         library.mallopt(ARENA_MAX, ARENAS)
+        library.mallopt(MMAP_THRESHOLD, LARGE_BYTES)
 
 
 def give_back() -> None:
