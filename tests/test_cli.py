@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from typer.main import get_command
 from typer.testing import CliRunner
 
 from clavis.cli import Reached, addresses_told, app
@@ -143,3 +144,12 @@ def test_samples_and_trace(tmp_path: Path) -> None:
 ])  # fmt: skip
 def test_the_address_that_is_told_is_the_one_that_answers(at: Reached, told: str) -> None:
     assert addresses_told(["brakes.lan"], at) == [told]
+
+
+def test_the_service_asks_for_commands_and_options_that_there_are() -> None:
+    unit = (Path(__file__).parents[1] / "docs" / "service" / "clavis.service").read_text(encoding="utf-8")
+    asked = [line.split()[1:] for line in unit.splitlines() if line.startswith(("ExecStart=", "ExecStartPre="))]
+    commands = get_command(app).commands  # type: ignore[attr-defined]
+    assert [name for name, *_ in asked] == ["warm", "serve"]
+    for name, *options in asked:
+        commands[name].make_context(name, options)  # raises where an option is none
