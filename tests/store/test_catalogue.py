@@ -132,10 +132,11 @@ def test_a_name_is_no_formula() -> None:
     assert parse_part(parts_file.from_cells("rotor", cells)) == part
 
 
-@given(st.binary(max_size=200))
-def test_any_bytes_are_read_or_refused(data: bytes) -> None:
+@pytest.mark.parametrize("kind", ["rotor", ""], ids=["of rotors", "of whatever a row says"])
+@given(data=st.binary(max_size=200), head=st.sampled_from([HEAD.encode(), b"", b"kind,id\n"]))
+def test_any_bytes_are_read_or_refused(kind: str, data: bytes, head: bytes) -> None:
     try:
-        good, bad = parts_file.read_rows(HEAD.encode() + data, "rotor")
+        good, bad = parts_file.read_rows(head + data, kind)
     except PartsFileError:
         return
     placed = [place for place, _ in good] + [b.place for b in bad]

@@ -135,8 +135,8 @@ def _csv_rows(data: bytes, kind: str) -> list[Row]:
     rows: list[Row] = []
     for line, cells in _table(data):
         if "id" not in cells:
-            columns = ", ".join(columns_of(kind))
-            raise PartsFileError(f"line 1: a column “id” is needed; the columns of a {kind} are {columns}")
+            usual = f"the columns of a {kind} are {', '.join(columns_of(kind))}" if kind in PARTS else "and one “kind”"
+            raise PartsFileError(f"line 1: a column “id” is needed; {usual}")
         own, place = cells.get("kind") or kind, f"line {line}"
         strange = [name for name, text in cells.items() if text and own in PARTS and name not in columns_of(own)]
         if own not in PARTS:
