@@ -92,6 +92,23 @@ def test_so_many_run_so_many_wait_and_more_are_told(monkeypatch: pytest.MonkeyPa
     asyncio.run(crowd())
 
 
+def test_who_waits_too_long_is_told_and_its_connection_is_free(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(long_queue, "AT_A_TIME", 1)
+    monkeypatch.setattr(long_queue, "MOST_WAIT_S", 0.05)
+
+    async def crowd() -> None:
+        work, queue, readers, tasks = await three_ask()
+        await asyncio.wait_for(asyncio.gather(*tasks[1:]), 5)
+        assert [r.status for r in readers] == [None, 503, 503] and (work.begun, queue.waiting) == (1, 0)
+        work.let.set()
+        await asyncio.wait_for(tasks[0], 5)
+        after = Reader()
+        await asyncio.wait_for(queue(after.scope, after.receive, after.send), 5)
+        assert (readers[0].status, after.status) == (200, 200)
+
+    asyncio.run(crowd())
+
+
 def test_who_leaves_while_waiting_holds_no_place(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(long_queue, "AT_A_TIME", 1)
 

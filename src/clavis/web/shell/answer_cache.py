@@ -15,7 +15,7 @@ from clavis.web.shell.long_work import Courtesy, NoLongerAskedError
 
 log = logging.getLogger("clavis.answers")
 T = TypeVar("T")
-MOST_BYTES = 64_000_000
+MOST_BYTES = 48_000_000
 """held by all answers together; those asked for longest ago go first"""
 USUAL_BYTES, LARGE_BYTES = 2_000_000, 10_000_000
 """what an answer counts as until it is weighed: an evaluation with its courses, all candidates of a wheel"""

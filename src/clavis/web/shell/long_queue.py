@@ -12,7 +12,9 @@ from clavis.web.shell.long_work import LONG_WORK, reader_is_there
 
 AT_A_TIME = 2
 """more would only share the same machine"""
-MOST_WAITING = 200
+MOST_WAITING, MOST_WAIT_S = 200, 30.0
+"""a browser has six connections: those that wait are not there for what its reader types, and a proxy gives up after a
+minute"""
 AGAIN_S = 5
 
 
@@ -49,8 +51,7 @@ class LongQueue:
             return
         places = self.places()
         if places.locked() and self.waiting >= MOST_WAITING:
-            piece = bool(Headers(scope=scope).get("hx-request"))
-            await busy(scope["path"], scope["query_string"].decode("latin-1"), piece=piece)(scope, receive, send)
+            await _later(scope, receive, send)
             return
         first = await receive()  # the request itself, which has no body
         gone = asyncio.ensure_future(_gone(receive))
@@ -58,11 +59,13 @@ class LongQueue:
         self.waiting += 1
         try:
             try:
-                await asyncio.wait((turn, gone), return_when=asyncio.FIRST_COMPLETED)
+                await asyncio.wait((turn, gone), timeout=MOST_WAIT_S, return_when=asyncio.FIRST_COMPLETED)
             finally:
                 self.waiting -= 1
-            if turn.done():  # else the reader has gone, and nothing is worked out
+            if turn.done():
                 await self._answered(scope, first, gone, send)
+            elif not gone.done():  # else the reader has gone, and nothing is worked out
+                await _later(scope, receive, send)
         finally:
             gone.cancel()
             if not turn.done():
@@ -84,6 +87,11 @@ class LongQueue:
         with reader_is_there() as left:
             gone.add_done_callback(lambda _: left.set())
             await self.app(scope, replay, send)
+
+
+async def _later(scope: Scope, receive: Receive, send: Send) -> None:
+    piece = bool(Headers(scope=scope).get("hx-request"))
+    await busy(scope["path"], scope["query_string"].decode("latin-1"), piece=piece)(scope, receive, send)
 
 
 async def _gone(receive: Receive) -> None:
