@@ -68,6 +68,15 @@ async def three_ask() -> tuple[Work, LongQueue, list[Reader], list["asyncio.Futu
     return work, queue, readers, tasks
 
 
+async def goes_on(work: Work, queue: LongQueue, first: Reader, task: "asyncio.Future[None]") -> None:
+    """Who is being answered is answered, and so is who comes after."""
+    work.let.set()
+    await asyncio.wait_for(task, 5)
+    after = Reader()
+    await asyncio.wait_for(queue(after.scope, after.receive, after.send), 5)
+    assert (first.status, after.status) == (200, 200)
+
+
 def test_so_many_run_so_many_wait_and_more_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(long_queue, "AT_A_TIME", 2)
     monkeypatch.setattr(long_queue, "MOST_WAITING", 1)
@@ -100,11 +109,7 @@ def test_who_waits_too_long_is_told_and_its_connection_is_free(monkeypatch: pyte
         work, queue, readers, tasks = await three_ask()
         await asyncio.wait_for(asyncio.gather(*tasks[1:]), 5)
         assert [r.status for r in readers] == [None, 503, 503] and (work.begun, queue.waiting) == (1, 0)
-        work.let.set()
-        await asyncio.wait_for(tasks[0], 5)
-        after = Reader()
-        await asyncio.wait_for(queue(after.scope, after.receive, after.send), 5)
-        assert (readers[0].status, after.status) == (200, 200)
+        await goes_on(work, queue, readers[0], tasks[0])
 
     asyncio.run(crowd())
 
@@ -119,11 +124,7 @@ def test_who_leaves_while_waiting_holds_no_place(monkeypatch: pytest.MonkeyPatch
         tasks[2].cancel()
         await asyncio.wait({tasks[2]}, timeout=5)
         assert readers[1].sent == [] and work.begun == 1 and queue.waiting == 0
-        work.let.set()
-        await asyncio.wait_for(tasks[0], 5)
-        after = Reader()
-        await asyncio.wait_for(queue(after.scope, after.receive, after.send), 5)
-        assert (readers[0].status, after.status) == (200, 200)
+        await goes_on(work, queue, readers[0], tasks[0])
 
     asyncio.run(crowd())
 
