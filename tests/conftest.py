@@ -31,9 +31,8 @@ settings.register_profile("clavis", deadline=None, derandomize=True, print_blob=
 settings.load_profile("clavis")
 
 
-gc.set_threshold(
-    50_000, 20, 20
-)  # tests make much and hold it for long: looking through it again and again is a tenth of them
+# tests make much and hold it for long: looking through it again and again is a tenth of them
+gc.set_threshold(50_000, 20, 20)
 
 
 @pytest.fixture

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Page, Response, Route, expect
 
+from tests.browser.conftest import PATIENCE_MS
 from tests.browser.test_path import unfold
 from tests.browser.test_walk import named
 
@@ -23,6 +24,15 @@ def held_back(page: Page, address: str) -> list[Route]:
 
     page.route(address, came)
     return held
+
+
+def until(page: Page, there: Callable[[], bool]) -> None:
+    """Waits for what is seen here and not on the page."""
+    for _ in range(PATIENCE_MS // 20):
+        if there():
+            return
+        page.wait_for_timeout(20)
+    raise AssertionError("it did not come")
 
 
 def of_field(name: str) -> Callable[[Response], bool]:
@@ -249,8 +259,7 @@ def test_a_press_while_some_scripts_listen_and_some_do_not_is_one_press(page: Pa
     held = held_back(page, "**/shell/charts.js")
     page.goto(f"{demo}/jobs/{FOLDING}/intake", wait_until="commit")
     button = page.get_by_role("button", name="rubs when sprinting", exact=True)
-    while not held or not page.evaluate("typeof uPlot === 'function'"):
-        page.wait_for_timeout(20)
+    until(page, lambda: bool(held) and page.evaluate("typeof uPlot === 'function'"))
     page.wait_for_timeout(100)  # the house's own script stands after it
     was = button.get_attribute("aria-pressed")
     button.click()
@@ -275,8 +284,7 @@ def test_what_is_typed_is_not_drawn_over_by_the_answer_to_another_entry(page: Pa
     mass.press("Tab")
     height.focus()
     height.fill("1.05")
-    while len(answers) < 2:
-        page.wait_for_timeout(20)
+    until(page, lambda: len(answers) == 2)
     of_kind, of_mass = answers
     with page.expect_response(re.compile("/field$")):
         of_kind.continue_()
@@ -287,8 +295,7 @@ def test_what_is_typed_is_not_drawn_over_by_the_answer_to_another_entry(page: Pa
     of_mass.continue_()
     expect(page.locator("#saving")).to_have_text("saved")
     height.press("Tab")
-    while len(answers) < 3:
-        page.wait_for_timeout(20)
+    until(page, lambda: len(answers) == 3)
     with page.expect_response(re.compile("/field$")):
         answers[2].continue_()
     page.reload()
@@ -302,6 +309,7 @@ def test_an_answer_whose_button_is_gone_is_heard_of(page: Page, demo: str) -> No
     button = page.get_by_role("button", name="drags", exact=True)
     button.click()
     expect(page.locator("#saving")).to_have_text("saving …")
+    until(page, lambda: bool(held))
     button.evaluate("button => { button.outerHTML = button.outerHTML; }")
     held[0].continue_()
     expect(page.locator("#saving")).to_have_text("saved")

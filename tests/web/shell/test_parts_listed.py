@@ -78,4 +78,5 @@ def test_measure_asks_for_a_word_where_there_are_many(client: TestClient) -> Non
     found = client.get(boxes[0], params={"typed": "lot 77"})
     assert "lot 77" in told(found)
     assert "lot 78" not in told(found)
-    assert client.get("/jobs/7/listed/front.nothing").status_code == 422
+    assert client.get("/jobs/7/listed/front.nothing").status_code == 404
+    assert client.get("/jobs/7/listed/rider.mass_kg").status_code == 404  # names no part

@@ -211,8 +211,7 @@ def decide_loose(a: Array, b: Array, seed: int) -> Decided:
     interval = t.confidence_interval(CONFIDENCE)
     swapped = stats.permutation_test(
         (b, a), _less, permutation_type="independent", vectorized=True, n_resamples=MOST_RESAMPLES,
-        batch=_at_once(a, b),
-        axis=-1, rng=np.random.default_rng(seed),
+        batch=_at_once(a, b), axis=-1, rng=np.random.default_rng(seed),
     )  # fmt: skip
     return Decided(_less(b, a), interval.low, interval.high, swapped.pvalue, t.pvalue)
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, Query
+from fastapi import APIRouter, Form, HTTPException, Query
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
@@ -14,7 +14,7 @@ from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
 from clavis.web.shell.bench import Bench, SessionDep, bench
 from clavis.web.shell.form_fields import FieldView, with_error
-from clavis.web.shell.job_fields import field_view, read_field, worth_keeping
+from clavis.web.shell.job_fields import field_view, part_kind, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
 from clavis.web.shell.stations import fields_of
 from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
@@ -85,6 +85,8 @@ def change_field(
 @router.get("/jobs/{job_id}/listed/{path}")
 def listed(v: VisitDep, path: str, typed: Annotated[str, Query(max_length=80)] = "") -> Response:
     """The choices of a field that names a part, found by typing."""
+    if part_kind(path) is None:
+        raise HTTPException(404, "This field names no part.")
     return v.piece("shell/_listed.html", view=_view_or_422(v, path, typed))
 
 

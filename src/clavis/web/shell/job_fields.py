@@ -1,7 +1,7 @@
 """Fields of a job as its pages show and read them."""
 
 import heapq
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from clavis.core import units
@@ -63,17 +63,14 @@ def parts_listed(
     rows = [p for p in catalogue.of_kind(kind).values() if p.id == chosen or (not p.retired and called(p, typed))]
     told = NOTHING if wheel is None else likely_words(wheel, kind)
 
-    def rank(part: AnyPart) -> tuple[bool, bool, float, str]:
-        other = bool(told) and wheel is not None and not likely(wheel, part)
-        cut_first = len(rows) > MOST_LISTED and part.id != chosen
-        return cut_first, other, part.diameter_mm if part.kind == "rotor" else 0.0, part.name
+    def other(part: AnyPart) -> bool:
+        return bool(told) and wheel is not None and not likely(wheel, part)
 
-    listed = heapq.nsmallest(MOST_LISTED, ((rank(p), k) for k, p in enumerate(rows)))
-    listed.sort(key=lambda row: row[0][1:])
-    options = (
-        Option(rows[k].id, part_label(rows[k]), NOTHING if not told else OTHERS if other else told)
-        for (_, other, *_), k in listed
-    )
+    def place(part: AnyPart) -> tuple[bool, float, str]:
+        return other(part), part.diameter_mm if part.kind == "rotor" else 0.0, part.name
+
+    listed = heapq.nsmallest(MOST_LISTED, rows, key=lambda part: (part.id != chosen, place(part)))
+    options = (Option(p.id, part_label(p), OTHERS if other(p) else told) for p in sorted(listed, key=place))
     return PartsListed(tuple(options), len(rows) - len(listed))
 
 
@@ -112,8 +109,8 @@ def field_view(job: Job, path: str, catalogue: Catalogue, system: System, typed:
         listed = parts_listed(kind, catalogue, value, wheel, typed)
         adds = kind if kind in QUICK else ""
         placeholder = _placeholder(path, spec)
-        shown = "part", value or "", "", listed.options, placeholder
-        return FieldView(path, label, *shown, adds=adds, more=listed.more)
+        view = FieldView(path, label, "part", value or "", placeholder=placeholder, adds=adds)
+        return replace(view, options=listed.options, more=listed.more)
     empty, default = _placeholder(path, spec), None
     if spec.kind == "number" and value is None:
         default = default_of(job, path)

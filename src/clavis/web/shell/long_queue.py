@@ -12,7 +12,8 @@ from clavis.web.shell.long_work import LONG_WORK, reader_is_there
 
 AT_A_TIME = 2
 """more would only share the same machine"""
-MOST_WAITING, MOST_WAIT_S = 200, 50.0
+MOST_WAITING = 200
+MOST_WAIT_S = 50.0
 """a browser has six connections: those that wait are not there for what its reader types, and a proxy gives up after a
 minute"""
 AGAIN_S = 5
