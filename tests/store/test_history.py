@@ -115,3 +115,56 @@ def test_undo_and_redo_are_those_of_a_plain_list(one_database: Session, steps: l
             if job(session, number) != before:
                 states, at = [*states[: at + 1], job(session, number)], at + 1
         assert job(session, number) == states[at]
+
+
+ANSWER = {"who": "Maud", "at": "2026-11-01T10:00", "evidence": "12 % short", "reason": "rides on the flat"}
+TICK = {"who": "Maud", "at": "2026-11-01T10:00"}
+HEAT = {**TICK, "id": "h1", "name": "Pass", "accepted": TICK,
+        "readings": [{"id": "r1", "end": "front", "after_s": 20, "read_c": 200}]}  # fmt: skip
+KEY = "front:rotor_oil"
+
+
+def test_an_answer_that_was_withdrawn_is_not_brought_back_under_its_name(session: Session, job_id: int) -> None:
+    """Neither by undo, nor by redo, nor with a moment at which it stood: who means it gives it anew."""
+    set_(session, job_id, "rider.mass_kg", 70)
+    set_(session, job_id, f"cleared.{KEY}", ANSWER)
+    answered = jobs.version_of(session, job_id)
+    set_(session, job_id, f"cleared.{KEY}", None)
+    undone = history.undo(session, job_id, TESS, anybodys=True)
+    assert undone is not None and undone.path == "rider.mass_kg"  # the giving is past, and the taking is not undone
+    assert job(session, job_id).cleared == {}
+    assert history.undo(session, job_id, TESS, anybodys=True) is None
+    assert history.redo(session, job_id, MAUD) is not None and job(session, job_id).cleared == {}
+    history.restore(session, job_id, answered or 0, TESS)
+    assert job(session, job_id).cleared == {}
+
+
+def test_undo_goes_on_behind_an_answer_given_and_withdrawn(session: Session, job_id: int) -> None:
+    set_(session, job_id, "rider.mass_kg", 70)
+    set_(session, job_id, f"cleared.{KEY}", ANSWER)
+    assert history.undo(session, job_id, MAUD) and job(session, job_id).cleared == {}
+    assert history.undo(session, job_id, MAUD) and job(session, job_id).rider.mass_kg is None
+    assert history.redo(session, job_id, MAUD) and job(session, job_id).rider.mass_kg == 70
+    assert history.redo(session, job_id, MAUD) is None and job(session, job_id).cleared == {}
+
+
+def test_readings_come_back_and_their_acceptance_does_not(session: Session, job_id: int) -> None:
+    set_(session, job_id, "heat_sets.h1", HEAT)
+    there = jobs.version_of(session, job_id)
+    set_(session, job_id, "heat_sets.h1", None)
+    history.undo(session, job_id, TESS, anybodys=True)
+    back = job(session, job_id).heat_sets[0]
+    assert back.accepted is None and back.readings[0].read_c == 200 and back.who == "Maud"
+    set_(session, job_id, "heat_sets.h1.name", "The pass")
+    history.restore(session, job_id, there or 0, TESS)
+    assert job(session, job_id).heat_sets[0].accepted is None
+
+
+def test_what_stands_today_stays_where_a_moment_is_brought_back(session: Session, job_id: int) -> None:
+    set_(session, job_id, f"cleared.{KEY}", ANSWER)
+    set_(session, job_id, "ticks.front:rotor", TICK)
+    there = jobs.version_of(session, job_id)
+    set_(session, job_id, "rider.mass_kg", 70)
+    history.restore(session, job_id, there or 0, MAUD)
+    now = job(session, job_id)
+    assert now.rider.mass_kg is None and now.cleared[KEY].who == now.ticks["front:rotor"].who == "Maud"

@@ -5,10 +5,15 @@ import json
 import pytest
 from starlette.testclient import TestClient
 
+from clavis.core.evaluation.gate import answer_for
+from clavis.core.evaluation.open_points import Matter, OpenPoint
+from clavis.core.evaluation.situation import parameters_of
 from clavis.core.job.document import Job
 from clavis.core.job.special_mount import Release, geometry_of
 from clavis.core.parts.mounts import End
-from clavis.formats.job_file import IMPORTED, marked_as_imported
+from clavis.core.records import FROM_FILE
+from clavis.core.verdicts import Severity
+from clavis.formats.job_file import marked_as_imported
 from tests.bikes import own_job
 from tests.web.told import told_at
 
@@ -38,7 +43,7 @@ def with_release(job: Job) -> Job:
 
 def test_a_release_from_a_file_is_shown_as_that_and_holds_not_here() -> None:
     found = marked_as_imported(with_release(own_job())).special.of(End.FRONT).released
-    assert found is not None and found.elsewhere and found.who == f"{IMPORTED}Tess" and found.engineer == "Ada Example"
+    assert found is not None and found.elsewhere and found.who == f"{FROM_FILE}Tess" and found.engineer == "Ada Example"
     again = marked_as_imported(marked_as_imported(with_release(own_job())))
     assert again.special.front.released == found  # once is enough
 
@@ -50,6 +55,28 @@ def test_an_imported_job_says_who_ticked_it_elsewhere(client: TestClient) -> Non
     number = client.post("/import", files=sent).headers["location"].split("/")[2]
     kept = json.loads(client.get(f"/jobs/{number}/export").content)["job"]
     assert kept["accepted"]["who"] == "from a file: Mr Example" and kept["signed_off"] is None
+
+
+def test_nothing_that_was_done_elsewhere_counts_here() -> None:
+    """Answers, ticks, an accepted quote, readings and a calibration, a tried plate: from a file they are on record."""
+    tick = {"who": "Mara", "at": "2026-11-01T10:00"}
+    one = {"value": 1.0, "sigma": 0.1}
+    told = own_job().model_dump() | {
+        "cleared": {"front:x": tick | {"evidence": "12 % short", "reason": "rides on the flat"}},
+        "ticks": {"front:rotor": tick}, "accepted": tick,
+        "calibration": tick | {
+            "convection_ratio": one | {"value": 1.5}, "rotor_to_carrier_ratio": one, "airflow_ratio": one,
+            "front_share": one | {"value": 0.6}, "readings": 4, "missed_before_k": 9, "missed_after_k": 2,
+        },
+    }  # fmt: skip
+    here = Job.model_validate(told)
+    point = OpenPoint("x", End.FRONT, None, Severity.FAILS, Matter.RIDE, "stop", "12 % short")
+    away = marked_as_imported(here)
+    assert answer_for(here, point) is not None and answer_for(away, point) is None
+    assert away.cleared["front:x"].who == "from a file: Mara"
+    assert here.learnt is not None and away.learnt is None and away.calibration is not None
+    assert parameters_of(away) == away.parameters != parameters_of(here)
+    assert not any(act.given_here for act in (*away.ticks.values(), *filter(None, [away.accepted])))
 
 
 def test_a_sign_off_does_not_outlive_its_rider(client: TestClient) -> None:

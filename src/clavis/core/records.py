@@ -29,11 +29,21 @@ def next_id(prefix: str, taken: Iterable[str]) -> str:
     return f"{prefix}{max(numbers, default=0) + 1}"
 
 
+FROM_FILE = "from a file: "
+"""begins the name of who did something elsewhere, and whose word came with a file"""
+LONGEST_NAME = 40
+
+
 class Tick(Record):
     """Who, and when."""
 
-    who: str = Field(min_length=1, max_length=40)
+    who: str = Field(min_length=1, max_length=LONGEST_NAME)
     at: str = Field(min_length=10, max_length=40)
+
+    @property
+    def given_here(self) -> bool:
+        """Whether somebody did it in this workshop; what came with a file is on record and counts for nothing."""
+        return not self.who.startswith(FROM_FILE)
 
 
 def within(low: float, high: float, description: str = "") -> Any:

@@ -13,7 +13,7 @@ from clavis.core.job.document import Job, Ride, TrackId
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart
 from clavis.core.physics.road import Track
-from clavis.core.records import describe
+from clavis.core.records import FROM_FILE, LONGEST_NAME, describe
 from clavis.formats import tracks
 from clavis.formats.plain_json import MOST_PARTS, parse_json
 from clavis.formats.upgrade import job_from_1_to_2, job_from_2_to_3
@@ -148,13 +148,9 @@ def with_new_ids(job: Job, new: Mapping[str, str]) -> Job:
     return Job.model_validate(document)
 
 
-IMPORTED = "from a file: "
-LONGEST_NAME = 40
-
-
 def marked_as_imported(job: Job) -> Job:
-    """The job with everything that somebody answered for by name under that name and that it came from a file; an
-    engineer's release holds where it was given, and is given again here. Sign-offs are on record as void already."""
+    """The job with everything that somebody did or answered for by name under that name and that it came from a file:
+    it is on record, and counts for nothing here (``Tick.given_here``). Sign-offs are on record as void already."""
 
     def marked(value: Any) -> Any:
         if isinstance(value, list):
@@ -163,8 +159,8 @@ def marked_as_imported(job: Job) -> Job:
             return value
         told = {name: item if name == "signed_before" else marked(item) for name, item in value.items()}
         who = told.get("who")
-        if isinstance(who, str) and "at" in told and not who.startswith(IMPORTED):
-            told["who"] = f"{IMPORTED}{who}"[:LONGEST_NAME]
+        if isinstance(who, str) and "at" in told and not who.startswith(FROM_FILE):
+            told["who"] = f"{FROM_FILE}{who}"[:LONGEST_NAME]
         return told
 
     document = marked(job.model_dump(mode="json"))

@@ -43,12 +43,12 @@ def likeness(job: Job, setup: TrialSide) -> str:
 def offer(session: Session, job_id: int, job: Job, setup: TrialSide) -> None:
     """Keep what a job accepted, for its likes; a newer one takes the place of an older. Raises nothing where it has
     accepted none."""
-    if job.calibration is None:
+    if job.learnt is None:
         return
     with writing(session):
         row = session.get(CalibrationRow, job_id) or CalibrationRow(job_id=job_id)
         row.likeness, row.title = likeness(job, setup), job.title
-        row.document = job.calibration.model_dump(mode="json")
+        row.document = job.learnt.model_dump(mode="json")
         session.add(row)
 
 
@@ -86,5 +86,5 @@ def _stands(session: Session, offered: Offered) -> bool:
     """The job still has it: an undo takes it back there, and is told nowhere else."""
     row = session.get(JobRow, offered.job_id)
     with suppress(jobs.UnreadableError):
-        return row is not None and jobs.read_job(row).calibration == offered.calibrated
+        return row is not None and jobs.read_job(row).learnt == offered.calibrated
     return False

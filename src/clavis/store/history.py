@@ -1,14 +1,15 @@
 """Undo, redo, and any moment of a job brought back. Each is a step of the history itself: nothing is ever taken out."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from sqlalchemy import select
+from sqlalchemy import JSON, select
 from sqlalchemy.orm import Session
 
 from clavis.core.errors import QuantityError
 from clavis.core.job import paths
+from clavis.core.job.by_name import holds_acts_alone
 from clavis.core.job.document import Job
 from clavis.core.sentences import say
 from clavis.store import jobs
@@ -67,16 +68,38 @@ class StepsOffered:
 
 def offered(session: Session, job_id: int) -> StepsOffered:
     """Undo takes back the newest step that stands and is itself no undo. Redo does again what the newest undo took
-    back, where nothing else was done since; a sign-off is not done again, it is signed anew. The steps' values are read
-    of those alone."""
+    back, where nothing else was done since; what somebody does by name, a sign-off, an answer, a tick, is not done
+    again, it is given anew. The steps' values are read of those alone."""
     narrow = select(ChangeRow.id, ChangeRow.undoes, ChangeRow.path).where(ChangeRow.job_id == job_id)
     rows = session.execute(narrow.order_by(ChangeRow.version.desc()).limit(LOOKED_BACK)).all()
     stands = in_effect(rows)
-    last = next((r.id for r in rows if r.undoes is None and r.path not in ("", TAKEN_BACK) and stands[r.id]), None)
+    last = _to_undo(rows, stands, _acts_made(session, job_id))
     again, by = _to_redo(rows, stands)
     wanted = [number for number in (last, again, by) if number is not None]
     found = {row.id: row for row in session.scalars(select(ChangeRow).where(ChangeRow.id.in_(wanted)))}
     return StepsOffered(*(found.get(number or 0) for number in (last, again, by)))
+
+
+def _acts_made(session: Session, job_id: int) -> set[int]:
+    """Steps at which somebody did or answered for something by name that nobody had before: those can be undone. One
+    that was withdrawn or given anew is not brought back for who gave it."""
+    nothing = ChangeRow.before.is_(None) | (ChangeRow.before == JSON.NULL)
+    query = select(ChangeRow.id).where(ChangeRow.job_id == job_id, nothing)
+    return set(session.scalars(query.order_by(ChangeRow.version.desc()).limit(LOOKED_BACK)))
+
+
+def _to_undo(rows: Sequence[Any], stands: Mapping[int, bool], made: Set[int]) -> int | None:
+    given = set()
+    for row in rows:
+        if row.undoes is not None or row.path in ("", TAKEN_BACK) or not stands[row.id]:
+            continue
+        if holds_acts_alone(row.path):
+            newer = row.path in given
+            given.add(row.path)
+            if newer or row.id not in made:
+                continue
+        return int(row.id)
+    return None
 
 
 def _to_redo(rows: Sequence[Any], stands: Mapping[int, bool]) -> tuple[int | None, int | None]:
@@ -86,8 +109,8 @@ def _to_redo(rows: Sequence[Any], stands: Mapping[int, bool]) -> tuple[int | Non
             break  # something new was done since
         step = by_id.get(row.undoes)
         if step is not None and step.undoes is None and stands[row.id]:
-            signing = step.path in (SIGN_OFF, TAKEN_BACK) or row.path == TAKEN_BACK
-            return (None, None) if signing else (step.id, row.id)
+            by_name = step.path in (SIGN_OFF, TAKEN_BACK) or row.path == TAKEN_BACK or holds_acts_alone(step.path)
+            return (None, None) if by_name else (step.id, row.id)
     return None, None
 
 

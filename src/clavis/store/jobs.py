@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from clavis.core.errors import ClavisError
 from clavis.core.job import paths
+from clavis.core.job.by_name import without_returning
 from clavis.core.job.document import BESIDE_THE_SETUP, MOST_VOIDED, Job, Ride, StayState, VoidedSignOff
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
@@ -285,6 +286,8 @@ def change(
         if also.typed is not None or path in document["typed"]:
             others = {place: text for place, text in document["typed"].items() if place != path}
             document["typed"] = others | ({path: also.typed} if also.typed else {})
+        if also.undoes is not None:
+            document = without_returning(document, current) | {name: current[name] for name in SIGNED}
         job = validated(document, path)
         if beside:
             path, before = parent, paths.read(current, parent)
@@ -391,7 +394,7 @@ def set_places(
             raise RefusedError(path, "a sign-off is not changed: it is given, or undone")
         before = read_job(row)
         was = before.model_dump(mode="json")
-        job = validated(was | places, path)
+        job = validated(was | without_returning(places, was), path)
         if set(places) - BESIDE_THE_SETUP:
             job = without_sign_off(job, author.who, path)
         document = job.model_dump(mode="json")

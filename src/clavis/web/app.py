@@ -4,18 +4,19 @@ import gc
 import os
 import signal
 import threading
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib import import_module
 from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
+from starlette.datastructures import MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
-from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.store import database
@@ -40,6 +41,7 @@ from clavis.web.shell.errors import answer_errors
 from clavis.web.shell.held_bytes import share_heaps
 from clavis.web.shell.long_queue import LongQueue
 from clavis.web.shell.long_work import ENDING
+from clavis.web.shell.routes import HouseRoute
 from clavis.web.shell.security import Guard
 from clavis.web.shell.settings import Settings
 from clavis.web.user_guide import user_guide
@@ -63,6 +65,33 @@ class Assets(StaticFiles):
 
     def lookup_path(self, path: str) -> tuple[str, os.stat_result | None]:
         return super().lookup_path(path) if Path(path).suffix in SHIPPED else ("", None)
+
+
+class Afterwards:
+    """Pure ASGI: how long an answer may be kept by who asked; after a change the rows are worked out anew."""
+
+    def __init__(self, app: ASGIApp, rows: RowKeeper) -> None:
+        self.app, self.rows = app, rows
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        path = scope["path"]
+        policy = "no-store"  # the browser's Back fetches a job afresh, so that it never shows an older one
+        if path.startswith("/static/"):
+            policy = "public, max-age=86400" if path.startswith("/static/vendor/") else "no-cache"
+
+        async def send_with_policy(part: Message) -> None:
+            if part["type"] == "http.response.start":
+                MutableHeaders(scope=part).setdefault("Cache-Control", policy)
+            await send(part)
+
+        try:
+            await self.app(scope, receive, send_with_policy)
+        finally:
+            if scope["method"] != "GET":
+                self.rows.wake()
 
 
 def served() -> FastAPI:
@@ -118,26 +147,14 @@ def create_app(settings: Settings | None = None) -> FastAPI:
 
     app.state.rows = RowKeeper(app.state)
     app.state.signed_in, app.state.attempts = SignedIn(app.state), Attempts()
+    app.state.long_queue = LongQueue()
 
     answer_errors(app)
-
-    @app.middleware("http")
-    async def cache_policy(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        with app.state.answers.courtesy.answering(request.method, request.url.path):
-            response = await call_next(request)
-        if request.method != "GET":
-            app.state.rows.wake()
-        path = request.url.path
-        policy = "no-store"  # the browser's Back fetches a job afresh, so that it never shows an older one
-        if path.startswith("/static/"):
-            policy = "public, max-age=86400" if path.startswith("/static/vendor/") else "no-cache"
-        response.headers.setdefault("Cache-Control", policy)
-        return response
-
     for room in ROOMS:  # at the root, with nothing added: included, each would be worked out anew at its first requests
         app.router.routes.extend(room.router.routes)
     app.mount("/static", Assets(directory=WEB), name="static")
-    app.add_middleware(LongQueue)
+    app.state.open_routes = tuple(r for r in app.routes if isinstance(r, HouseRoute) and r.needs.least is None)
+    app.add_middleware(Afterwards, rows=app.state.rows)
     app.add_middleware(Door, state=app.state)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard, limit_bytes=settings.upload_limit_mb * 1_000_000)

@@ -1,78 +1,20 @@
 """The door: nobody comes in without an account, each may what its role may, and names are those of the accounts."""
 
 import json
-import shutil
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Callable
 
 import pytest
 from starlette.testclient import TestClient
 
 from clavis.store import accounts, jobs, workshop
-from clavis.store.accounts import Role
-from clavis.web.app import create_app
 from clavis.web.shell import door
-from clavis.web.shell.door import FREE_TRIES, OPEN, RULES, Attempts, rule_of
+from clavis.web.shell.door import FREE_TRIES, Attempts
 from clavis.web.shell.settings import Settings
-from tests.fuzz import routes_of
 from tests.web.told import told
 
 pytestmark = pytest.mark.usefixtures("quick_hash")
 PASSWORD = "a long enough one"
 SAME = {"sec-fetch-site": "same-origin"}
-
-
-@pytest.fixture
-def app_of_shop(tmp_path: Path, demo_database: Path, quick_hash: None) -> Iterator[object]:
-    copy = tmp_path / "shop.db"
-    shutil.copy(demo_database, copy)
-    app = create_app(Settings(database=copy, allowed_hosts=["testserver"], background=False, sign_in=True))
-    with app.state.sessions() as session:
-        for name, role in (
-            ("Olga Owner", Role.OWNER),
-            ("Mara Mechanic", Role.MECHANIC),
-            ("Adam Apprentice", Role.APPRENTICE),
-        ):
-            accounts.add(session, name, PASSWORD, role, "cli")
-    yield app
-    app.state.engine.dispose()
-
-
-@pytest.fixture
-def signed_in(app_of_shop: object) -> Callable[[str], TestClient]:
-    def client_of(name: str) -> TestClient:
-        client = TestClient(app_of_shop, headers=SAME, follow_redirects=False)  # type: ignore[arg-type]
-        client.cookies.set("clavis_who", "Somebody%20Else")
-        if name:
-            answer = client.post(
-                "/sign-in", data={"name": name, "password": PASSWORD, "back": "/jobs/7/choose?view=ladder"}
-            )
-            assert (answer.status_code, answer.headers["location"]) == (303, "/jobs/7/choose?view=ladder")
-            cookie = answer.headers["set-cookie"]
-            assert "HttpOnly" in cookie and "SameSite=strict" in cookie
-        return client
-
-    return client_of
-
-
-def test_nothing_is_answered_to_who_has_not_signed_in(signed_in: Callable[[str], TestClient]) -> None:
-    """Every route of the description, with no session, an ended one and a made-up one."""
-    client = signed_in("")
-    for token in ("", "x" * 43):
-        client.cookies.set(door.SESSION_COOKIE, token)
-        for route in routes_of(client.app):  # type: ignore[arg-type]
-            path = route.path.replace("{sort}", "job")
-            while "{" in path:
-                path = path[: path.index("{")] + "1" + path[path.index("}") + 1 :]
-            if OPEN.match(path):
-                continue
-            answer = client.request(route.method, path)
-            if route.method == "GET":
-                assert answer.status_code == 303 and answer.headers["location"].startswith("/sign-in?back="), path
-            else:
-                assert answer.status_code == 401, path
-    assert client.get("/static/shell/shell.css").status_code == 200
-    assert client.get("/jobs/7/candidates/front", headers={"hx-request": "true"}).status_code == 401
 
 
 def test_the_name_is_the_accounts(signed_in: Callable[[str], TestClient]) -> None:
@@ -83,32 +25,6 @@ def test_the_name_is_the_accounts(signed_in: Callable[[str], TestClient]) -> Non
         assert jobs.history(session, 7)[0].who == "Mara Mechanic"
     assert client.post("/who", data={"name": "Somebody Else"}).status_code == 403
     assert "Mara Mechanic" in told(client.get("/")) and "Somebody Else" not in told(client.get("/"))
-
-
-REFUSED: dict[str, tuple[Role, str, dict[str, str]]] = {
-    "sign off": (Role.MECHANIC, "/jobs/7/sign-off", {}),
-    "take back": (Role.MECHANIC, "/jobs/7/sign-off/back", {}),
-    "release": (Role.MECHANIC, "/jobs/7/special/front/release", {}),
-    "order": (Role.MECHANIC, "/jobs/7/supply/order", {}),
-    "catalogue": (Role.MECHANIC, "/parts/standard-shelf", {}),
-    "terms": (Role.MECHANIC, "/rules/terms", {}),
-    "erase a job": (Role.OWNER, "/jobs/7/erase", {}),
-    "erase a person": (Role.OWNER, "/people/1/erase", {}),
-    "accounts": (Role.OWNER, "/accounts", {"name": "Eve Example", "password": PASSWORD, "role": "owner"}),
-}
-
-
-@pytest.mark.parametrize("what", REFUSED)
-def test_each_may_what_the_role_may(signed_in: Callable[[str], TestClient], what: str) -> None:
-    least, address, form = REFUSED[what]
-    for name, role in (("Adam Apprentice", Role.APPRENTICE), ("Mara Mechanic", Role.MECHANIC)):
-        answer = signed_in(name).post(address, data=form)
-        below = accounts.ROLES.index(role) < accounts.ROLES.index(least)
-        assert (answer.status_code == 403 and "Not with this account" in told(answer)) is below, (
-            name,
-            answer.status_code,
-        )
-    assert signed_in("Adam Apprentice").get("/jobs/7/choose").status_code == 200
 
 
 def test_an_apprentice_takes_no_sign_off_back_by_undo(signed_in: Callable[[str], TestClient]) -> None:
@@ -178,18 +94,6 @@ def test_waiting_doubles_and_ends(monkeypatch: pytest.MonkeyPatch) -> None:
     attempts.right("name x")
     attempts.wrong("name x")
     assert attempts.waits_s("name x") == 0.0
-
-
-def test_every_rule_meets_a_route(signed_in: Callable[[str], TestClient]) -> None:
-    """A rule whose address no route has any more would guard nothing."""
-    paths = []
-    for route in routes_of(signed_in("").app):  # type: ignore[arg-type]
-        path = route.path
-        while "{" in path:
-            path = path[: path.index("{")] + "1" + path[path.index("}") + 1 :]
-        paths.append((route.method, path))
-    for rule in RULES:
-        assert any(rule_of(method, path) is rule for method, path in paths), rule.words
 
 
 @pytest.mark.parametrize("back", ["//evil.example", "https://evil.example", "/\\evil", "javascript:x", "/\r\nX: y"])

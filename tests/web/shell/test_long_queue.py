@@ -9,7 +9,7 @@ from clavis.web.shell import long_queue, long_work
 from clavis.web.shell.long_queue import LongQueue
 from clavis.web.shell.long_work import Courtesy, NoLongerAskedError, reader_is_there
 
-LONG, SHORT = "/jobs/7/answer", "/jobs/7/choose"
+LONG = "/jobs/7/answer"
 
 
 class Reader:
@@ -62,8 +62,8 @@ async def settled() -> None:
 
 async def three_ask() -> tuple[Work, LongQueue, list[Reader], list["asyncio.Future[None]"]]:
     work, readers = Work(), [Reader() for _ in range(3)]
-    queue = LongQueue(work)
-    tasks = [asyncio.ensure_future(queue(r.scope, r.receive, r.send)) for r in readers]
+    queue = LongQueue()
+    tasks = [asyncio.ensure_future(queue.answer(work, r.scope, r.receive, r.send)) for r in readers]
     await settled()
     return work, queue, readers, tasks
 
@@ -73,7 +73,7 @@ async def goes_on(work: Work, queue: LongQueue, first: Reader, task: "asyncio.Fu
     work.let.set()
     await asyncio.wait_for(task, 5)
     after = Reader()
-    await asyncio.wait_for(queue(after.scope, after.receive, after.send), 5)
+    await asyncio.wait_for(queue.answer(work, after.scope, after.receive, after.send), 5)
     assert (first.status, after.status) == (200, 200)
 
 
@@ -84,16 +84,14 @@ def test_so_many_run_so_many_wait_and_more_are_told(monkeypatch: pytest.MonkeyPa
     async def crowd() -> None:
         work, queue, readers, tasks = await three_ask()
         assert (work.begun, queue.waiting) == (2, 1)
-        late, short = Reader(piece=True), Reader(SHORT)
-        await queue(late.scope, late.receive, late.send)
+        late = Reader(piece=True)
+        await queue.answer(work, late.scope, late.receive, late.send)
         headers = dict(late.sent[0]["headers"])
         assert late.status == 503 and headers[b"retry-after"] == b"5"
         assert 'hx-get="/jobs/7/answer?a=1&amp;b=2"' in late.words and "asked again in 5 s" in late.words
         whole = Reader()
-        await queue(whole.scope, whole.receive, whole.send)
+        await queue.answer(work, whole.scope, whole.receive, whole.send)
         assert whole.status == 503 and "hx-get" not in whole.words
-        await queue(short.scope, short.receive, short.send)  # what is no long work stands in no queue
-        assert short.status == 200
         work.let.set()
         await asyncio.gather(*tasks)
         assert [r.status for r in readers] == [200, 200, 200] and queue.waiting == 0

@@ -2,13 +2,16 @@
 
 import threading
 from time import monotonic
+from typing import Any
 
 import pytest
+from starlette.routing import Match
 from starlette.testclient import TestClient
 
 from clavis.web.shell import long_work
 from clavis.web.shell.answer_cache import AnswerCache
-from clavis.web.shell.long_work import LONG_WORK, Courtesy, NoLongerAskedError
+from clavis.web.shell.long_work import Courtesy, NoLongerAskedError
+from clavis.web.shell.routes import HouseRoute
 from tests.web.measure.test_measure import post
 from tests.web.test_pages import TANDEM
 
@@ -30,7 +33,7 @@ def test_long_work_stands_still_while_a_change_is_answered() -> None:
         order.append("ranked")
 
     thread = in_thread(rank)
-    with manners.answering("POST", "/jobs/7/step"):
+    with manners.answering(changes=True):
         begun.set()
         thread.join(0.05)
         order.append("changed")
@@ -49,7 +52,7 @@ def test_it_waits_for_so_long_and_no_longer(monkeypatch: pytest.MonkeyPatch) -> 
             give_way()
         ended.append(monotonic())
 
-    with manners.answering("POST", "/jobs/7/step"):
+    with manners.answering(changes=True):
         in_thread(rank).join(5)
     assert ended
 
@@ -58,13 +61,13 @@ def test_the_browser_is_left_the_machine_while_it_draws_a_change(monkeypatch: py
     """After a change, not after a page that was only read; and never longer than long work waits in all."""
     manners, waited = Courtesy(), list[float]()
     monkeypatch.setattr(manners._free, "wait", waited.append)
-    with manners.answering("GET", "/jobs/7/choose"):
+    with manners.answering(changes=False):
         pass
     manners.pause()()
     assert waited == []
     monkeypatch.setattr(long_work, "PAINTING_S", 60.0)
     monkeypatch.setattr(long_work, "IN_ALL_S", 100.0)
-    with manners.answering("POST", "/jobs/7/step"):
+    with manners.answering(changes=True):
         pass
     manners.pause()()
     assert len(waited) == 1
@@ -76,10 +79,8 @@ def test_the_browser_is_left_the_machine_while_it_draws_a_change(monkeypatch: py
 
 def test_what_somebody_waits_for_never_waits_for_itself() -> None:
     manners = Courtesy()
-    with manners.answering("POST", "/jobs/7/pairing"):
+    with manners.answering(changes=True):
         manners.pause()()
-    with manners.answering("GET", "/jobs/7/candidates/front"):
-        assert manners._waiting == 0
 
 
 def test_work_on_an_older_version_ends() -> None:
@@ -94,14 +95,36 @@ def test_work_on_an_older_version_ends() -> None:
         pause()
 
 
+def route_of(client: TestClient, path: str) -> HouseRoute:
+    scope = {"type": "http", "method": "GET", "path": path, "headers": []}
+    return next(r for r in client.app.routes if isinstance(r, HouseRoute) and r.matches(scope)[0] is Match.FULL)
+
+
 @pytest.mark.parametrize(
     ("path", "long"),
     [("/jobs/7/candidates/front", True), ("/jobs/7/sure/proposed/rear/chance", True), ("/jobs/7/choose", False),
      ("/jobs/7/compare", False), ("/jobs/7/compare/fitted/rear/band", True), ("/jobs/7/pairing", True),
-     ("/jobs/7/sure-enough", False), ("/parts", False)],
+     ("/jobs/7/progress/answer/front", False), ("/parts", False)],
 )  # fmt: skip
-def test_which_addresses_are_long_work(path: str, long: bool) -> None:
-    assert bool(LONG_WORK.match(path)) is long
+def test_which_addresses_are_long_work(client: TestClient, path: str, long: bool) -> None:
+    assert route_of(client, path).long is long
+
+
+def test_long_work_stands_in_the_queue_and_nobody_waits_for_it(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A change and a page are waited for; the ranking is not, and takes a place of the queue."""
+    state, seen = client.app.state, []
+    real = state.long_queue._answered
+
+    async def answered(app: Any, scope: Any, *more: Any) -> None:
+        seen.append((scope["path"], state.answers.courtesy._waiting))
+        await real(app, scope, *more)
+
+    monkeypatch.setattr(state.long_queue, "_answered", answered)
+    for path in ("/jobs/7/choose", "/jobs/7/sizes", "/jobs/7/progress/answer/front"):
+        assert client.get(path).status_code == 200
+    assert seen == [("/jobs/7/sizes", 0)]
 
 
 def test_an_answer_that_is_no_longer_asked_for_is_empty(client: TestClient) -> None:

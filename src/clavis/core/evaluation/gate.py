@@ -149,9 +149,10 @@ def worked_on(evaluation: Evaluation) -> frozenset[End]:
 
 
 def answer_for(job: Job, point: OpenPoint) -> Clearance | None:
-    """Who answers for a point; None where nobody does, or where its evidence has changed since."""
+    """Who answers for a point; None where nobody here does, or where its evidence has changed since."""
     kept = job.cleared.get(point.key)
-    return kept if kept is not None and same_evidence(kept.evidence, point.words) else None
+    stands = kept is not None and kept.given_here and same_evidence(kept.evidence, point.words)
+    return kept if stands else None
 
 
 def gate_of(job: Job, evaluation: Evaluation) -> Gate:

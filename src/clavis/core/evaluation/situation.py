@@ -204,7 +204,7 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         trailer_kg=load.trailer_kg or 0.0,
     )
     sharing = Sharing(
-        front_share=stated_front_share(job) if job.calibration is None else job.calibration.front_share.value,
+        front_share=stated_front_share(job) if job.learnt is None else job.learnt.front_share.value,
         by_axle_of=bike if job.rider.share_by is ShareBy.AXLE_LOAD else None,
         third_share=(job.bike.third_brake_share_pct or 0.0) / 100,
         regen_end=job.bike.regen_end,
@@ -227,7 +227,7 @@ def situation_of(job: Job) -> Situation | list[Lack]:
         style=job.rider.style,
         parameters=parameters_of(job),
         thresholds=job.thresholds,
-        calibrated=job.calibration,
+        calibrated=job.learnt,
     )
 
 
@@ -239,7 +239,7 @@ def stated_front_share(job: Job) -> float:
 
 def parameters_of(job: Job) -> ModelParameters:
     """The job's parameters with what was learnt on the road."""
-    base, learnt = job.parameters, job.calibration
+    base, learnt = job.parameters, job.learnt
     if learnt is None:
         return base
     return base.model_copy(

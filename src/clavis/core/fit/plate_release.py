@@ -99,11 +99,12 @@ def stages_of(m: SpecialMount, plate: Plate | None) -> tuple[StageView, ...]:
     """Every stage in order. What was done for another geometry counts no longer: a changed hole begins again."""
 
     def now(tried: Tried | None) -> bool:
-        return plate is not None and tried is not None and tried.geometry == plate.geometry
+        return plate is not None and tried is not None and tried.given_here and tried.geometry == plate.geometry
 
     template, dummy, check, release = (now(t) for t in (m.template, m.dummy, m.checked, m.released))
-    elsewhere = release and m.released is not None and m.released.elsewhere
-    release = release and not elsewhere
+    given = m.released
+    elsewhere = plate is not None and given is not None and given.geometry == plate.geometry and not given.given_here
+    release = release and given is not None and not given.elsewhere
     wrong = check_fails(m.checked) if check and m.checked else ()
     right = check and not wrong
     movable = bool(wrong) and m.checked is not None and (_edge_off(m.checked) or _turned(m.checked))

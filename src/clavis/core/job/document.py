@@ -481,6 +481,11 @@ class Job(Record):
         return self.front if end is End.FRONT else self.rear
 
     @property
+    def learnt(self) -> Calibrated | None:
+        """The calibration that the figures rest on: one that was accepted here."""
+        return self.calibration if self.calibration is not None and self.calibration.given_here else None
+
+    @property
     def proposes(self) -> bool:
         """Something is to be changed, made new or done on a wheel."""
         return (self.proposal.front, self.proposal.rear) != (Pick(), Pick())

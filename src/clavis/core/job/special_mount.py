@@ -12,7 +12,7 @@ from pydantic import Field
 from clavis.core.parts.models import Caliper, Identifier, Rotor
 from clavis.core.parts.mounts import End, ThreadMaterial
 from clavis.core.parts.threads import Thread
-from clavis.core.records import Record, within
+from clavis.core.records import Record, Tick, within
 
 
 class MountBolts(StrEnum):
@@ -29,11 +29,9 @@ class CaliperBolts(StrEnum):
     INTO_EAR = "into_ear"
 
 
-class Tried(Record):
+class Tried(Tick):
     """One act on the way to a plate: by whom, when, and for which geometry."""
 
-    who: str = Field(min_length=1, max_length=40)
-    at: str = Field(min_length=10, max_length=40)
     geometry: Annotated[str, Field(pattern=r"^[0-9a-f]{10}$")]
 
 

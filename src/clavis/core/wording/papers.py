@@ -85,7 +85,7 @@ def paper_about(title: Words, job: Job, blocks: list[Block]) -> Paper:
 
 def calibration_note(job: Job) -> list[Block]:
     """That the figures rest on readings of the road, where they do."""
-    learnt = job.calibration
+    learnt = job.learnt
     if learnt is None:
         return []
     words = "Figures calibrated by {who}, {day}, from {readings:reading|readings}."

@@ -99,13 +99,17 @@ class WorkOrder:
         return tuple(line for wheel in self.wheels for line in wheel.torques)
 
     def ticked(self, job: Job) -> dict[str, StepTick]:
-        """The steps that are done, or skipped for a reason, by their keys. A step that was done for other parts, or to
-        another torque, is not."""
+        """The steps that are done, or skipped for a reason, by their keys. A step that was done for other parts, to
+        another torque, or in another workshop, is not."""
         return {
             step.key: tick
             for step in self.steps
-            if (tick := job.ticks.get(step.key)) is not None and tick.work == step.stamp
+            if (tick := job.ticks.get(step.key)) is not None and tick.work == step.stamp and tick.given_here
         }
+
+    def accepted_by(self, job: Job) -> bool:
+        """Whether the customer accepted this very order."""
+        return job.accepted is not None and job.accepted.given_here and job.accepted.work == self.stamp
 
     def next_step(self, job: Job) -> OrderedStep | None:
         """The first that is neither done nor skipped."""

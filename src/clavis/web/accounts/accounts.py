@@ -2,29 +2,31 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from starlette.responses import RedirectResponse, Response
 
 from clavis.store import accounts, jobs
 from clavis.store.accounts import Role
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.door import SESSION_COOKIE, Attempts, SignedIn
 from clavis.web.shell.readers import AuthorDep, ReaderDep, local
+from clavis.web.shell.routes import ANYBODY, APPRENTICE, owner
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 Name = Annotated[str, Form(max_length=80)]
 Password = Annotated[str, Form(max_length=400)]
 
 
-@router.get("/sign-in")
+@router.get("/sign-in", dependencies=ANYBODY)
 def sign_in_page(request: Request, reading: ReaderDep, back: str = "/") -> Response:
     if not request.app.state.settings.asks_for_sign_in:
         return RedirectResponse("/", 303)
     return render(request, reading, "accounts/sign_in.html", back=local(back), problem="", name="")
 
 
-@router.post("/sign-in")
+@router.post("/sign-in", dependencies=ANYBODY)
 def sign_in(
     request: Request, session: SessionDep, reading: ReaderDep, name: Name = "", password: Password = "",
     back: Annotated[str, Form(max_length=500)] = "/",
@@ -59,7 +61,7 @@ def sign_in(
     return answer
 
 
-@router.post("/sign-out")
+@router.post("/sign-out", dependencies=APPRENTICE)
 def sign_out(request: Request, session: SessionDep) -> Response:
     token = request.cookies.get(SESSION_COOKIE, "")
     if token:
@@ -75,7 +77,7 @@ def _forget(request: Request) -> None:
     signed_in.forget()
 
 
-@router.get("/accounts")
+@router.get("/accounts", dependencies=owner("the owner keeps the accounts"))
 def listed(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
     return _page(request, session, reading, "", 200)
 
@@ -87,7 +89,7 @@ def _page(request: Request, session: SessionDep, reading: ReaderDep, problem: st
     )  # fmt: skip
 
 
-@router.post("/accounts")
+@router.post("/accounts", dependencies=owner("the owner keeps the accounts"))
 def add(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, name: Name, password: Password,
     role: Annotated[Role, Form()],
@@ -99,7 +101,7 @@ def add(
     return RedirectResponse("/accounts", 303)
 
 
-@router.post("/accounts/{account_id}")
+@router.post("/accounts/{account_id}", dependencies=owner("the owner keeps the accounts"))
 def change(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, account_id: int,
     role: Annotated[Role | None, Form()] = None, active: Annotated[bool | None, Form()] = None, password: Password = "",

@@ -5,7 +5,7 @@ from enum import StrEnum
 from typing import Annotated, Any, Literal
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Depends, Form, HTTPException, Request, UploadFile
+from fastapi import Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import entries
@@ -17,12 +17,14 @@ from clavis.store import catalogue as shelf
 from clavis.store import due_list, job_transfer, jobs, search
 from clavis.store.board import BoardQuery, SortBy
 from clavis.web.board.rows import NOTHING_SHOWN
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.job_fields import read_field
 from clavis.web.shell.readers import AuthorDep, ReaderDep
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 
 MOST_FOUND = 5
 """bikes, people and parts that are shown beside the jobs while one types"""
@@ -150,18 +152,18 @@ def _page(
     )  # fmt: skip
 
 
-@router.get("/")
+@router.get("/", dependencies=APPRENTICE)
 def board(request: Request, session: SessionDep, reading: ReaderDep, asked: BoardAskedDep) -> Response:
     return _page(request, session, reading, asked)
 
 
-@router.get("/board/rows")
+@router.get("/board/rows", dependencies=APPRENTICE)
 def rows_alone(request: Request, session: SessionDep, reading: ReaderDep, asked: BoardAskedDep) -> Response:
     """The table alone: while one types, and while rows are being worked out."""
     return render(request, reading, "board/rows.html", **_listed(session, asked))
 
 
-@router.post("/board/{job_id}/{name}")
+@router.post("/board/{job_id}/{name}", dependencies=APPRENTICE)
 def change_stay(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, asked: BoardAskedDep, job_id: int,
     name: Literal["state", "promised_on"], value: Annotated[str, Form(max_length=40)] = "",
@@ -178,7 +180,7 @@ def change_stay(
     return render(request, reading, "board/rows.html", **_listed(session, asked))
 
 
-@router.post("/jobs")
+@router.post("/jobs", dependencies=APPRENTICE)
 def new_job(
     session: SessionDep, author: AuthorDep, title: Annotated[str, Form(max_length=80)] = "",
     template: Annotated[str, Form(max_length=10)] = "",
@@ -194,7 +196,7 @@ def new_job(
     return RedirectResponse(f"/jobs/{number}/intake", 303)
 
 
-@router.post("/import")
+@router.post("/import", dependencies=mechanic("a mechanic brings files of jobs in, with their parts"))
 def import_job(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile
 ) -> Response:

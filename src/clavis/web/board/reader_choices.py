@@ -3,21 +3,23 @@
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import Form, HTTPException, Request
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core.units import System
 from clavis.store.board import newest
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import KEYS_COOKIE, TOUR_COOKIE, UNITS_COOKIE, WHO_COOKIE, ReaderDep, local
+from clavis.web.shell.routes import ANYBODY, APPRENTICE
 from clavis.web.shell.templates import render
 from clavis.web.shell.tour_steps import TOUR, address_of_step
 
-router = APIRouter()
+router = routes.router()
 YEAR_S = 365 * 24 * 3600
 
 
-@router.post("/who")
+@router.post("/who", dependencies=APPRENTICE)
 def say_name(
     request: Request, name: Annotated[str, Form(min_length=1, max_length=40)], back: Annotated[str, Form()] = "/"
 ) -> Response:
@@ -31,19 +33,19 @@ def say_name(
     return answer
 
 
-@router.post("/units")
+@router.post("/units", dependencies=APPRENTICE)
 def choose_units(system: Annotated[System, Form()], back: Annotated[str, Form()] = "/") -> Response:
     answer = RedirectResponse(local(back), 303)
     answer.set_cookie(UNITS_COOKIE, system.value, max_age=YEAR_S, samesite="strict")
     return answer
 
 
-@router.get("/keys")
+@router.get("/keys", dependencies=APPRENTICE)
 def keys(request: Request, reading: ReaderDep) -> Response:
     return render(request, reading, "shell/keys.html")
 
 
-@router.post("/keys")
+@router.post("/keys", dependencies=APPRENTICE)
 def switch_keys(letters: Annotated[Literal["on", "off"], Form()]) -> Response:
     """Keys of a single letter on or off, in this browser."""
     answer = RedirectResponse("/keys", 303)
@@ -51,7 +53,7 @@ def switch_keys(letters: Annotated[Literal["on", "off"], Form()]) -> Response:
     return answer
 
 
-@router.post("/tour")
+@router.post("/tour", dependencies=APPRENTICE)
 def tour(
     session: SessionDep, step: Annotated[int, Form(ge=0, le=len(TOUR))],
     job: Annotated[int, Form(ge=0, le=2**31 - 1)] = 0,
@@ -62,7 +64,7 @@ def tour(
     return answer
 
 
-@router.get("/alive")
+@router.get("/alive", dependencies=ANYBODY)
 def alive() -> Response:
     """That Clavis answers, for pages that wait for it."""
     return Response("alive", media_type="text/plain", headers={"Cache-Control": "no-store"})

@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import entries, units
@@ -26,12 +26,14 @@ from clavis.core.workshop.supply import beyond, needed_pieces, waits_for
 from clavis.core.workshop.torques import TorqueLine
 from clavis.store import jobs, keeping, shelf, workshop
 from clavis.web.build.views import tabs, view_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.paces import paces_of
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.visit import Change, ChangeDep, station_page
 
-router = APIRouter()
+router = routes.router()
 
 
 def torque(line: TorqueLine, system: str) -> str:
@@ -115,6 +117,7 @@ def context(b: Bench) -> dict[str, Any]:
         "signed": b.signed,
         "Validity": Validity,
         "renewals": {end: renewals_of(b, end) for end in End},
+        "elsewhere": {key: by for key, by in b.job.cleared.items() if not by.given_here},
         "shortest": SHORTEST_REASON,
         "step_words": STEP_WORDS,
         "supplied_by_part": {line.need.part_id: line for line in b.supply},
@@ -123,7 +126,7 @@ def context(b: Bench) -> dict[str, Any]:
         "waits": waits_for(b.supply),
         "papers": PAPERS,
         "accepted": b.job.accepted,
-        "accepted_stands": b.job.accepted is not None and b.job.accepted.work == order.stamp,
+        "accepted_stands": order.accepted_by(b.job),
         "terms": terms,
         "quote": quote_sum(order, terms),
         "rests": {end: in_order(case) for end, case in b.evaluation.cases[SetupName.PROPOSED].items()},
@@ -156,7 +159,7 @@ def _when(at: str) -> str:
     return (told if timedelta(0) <= now - told <= timedelta(hours=OLDEST_TICK_H) else now).isoformat(timespec="minutes")
 
 
-@router.post("/jobs/{job_id}/tick")
+@router.post("/jobs/{job_id}/tick", dependencies=APPRENTICE)
 def tick(
     c: ChangeDep,
     key: Annotated[str, Form(max_length=60, pattern=r"^[a-z]+:[a-z_]+$")],
@@ -193,7 +196,7 @@ def tick(
     return kept(StepTick(who=c.author.who, at=_when(at), work=step.stamp, skipped=skipped).model_dump())
 
 
-@router.post("/jobs/{job_id}/marked")
+@router.post("/jobs/{job_id}/marked", dependencies=APPRENTICE)
 def marked(
     c: ChangeDep,
     key: Annotated[str, Form(max_length=60, pattern=r"^[A-Za-z0-9:_]+$")],
@@ -216,13 +219,13 @@ def marked(
     return _again(c, c.or_refused(lambda: c.keep_newest(f"marked.{key}", value)))
 
 
-@router.post("/jobs/{job_id}/held")
+@router.post("/jobs/{job_id}/held", dependencies=APPRENTICE)
 def held(c: ChangeDep, how: Annotated[BikeHeld, Form()]) -> Response:
     """How the bike stands while it is worked on."""
     return _again(c, c.or_refused(lambda: c.keep_newest("held", how.value)))
 
 
-@router.post("/jobs/{job_id}/answer/{key}")
+@router.post("/jobs/{job_id}/answer/{key}", dependencies=mechanic("a mechanic answers for an open point"))
 def answer(
     c: ChangeDep,
     key: str,
@@ -241,7 +244,7 @@ def answer(
     return _again(c, c.or_refused(lambda: c.keep_newest(f"cleared.{key}", given.model_dump())))
 
 
-@router.post("/jobs/{job_id}/renew")
+@router.post("/jobs/{job_id}/renew", dependencies=APPRENTICE)
 def renew(
     c: ChangeDep,
     end: Annotated[End, Form()],
@@ -254,7 +257,7 @@ def renew(
     return c.answered(c.or_refused(lambda: c.keep_newest(f"proposal.{end.value}.renew", had)), room)
 
 
-@router.post("/jobs/{job_id}/sign-off")
+@router.post("/jobs/{job_id}/sign-off", dependencies=mechanic("a mechanic signs off"))
 def sign_off(c: ChangeDep) -> Response:
     """Sign the order off by name and date. Refused while steps are open, or anything bars it."""
     if c.base != c.bench.opened.version:
@@ -272,7 +275,7 @@ def sign_off(c: ChangeDep) -> Response:
     return RedirectResponse(f"/jobs/{c.job_id}/build", 303)
 
 
-@router.post("/jobs/{job_id}/sign-off/back")
+@router.post("/jobs/{job_id}/sign-off/back", dependencies=mechanic("a mechanic takes a sign-off back"))
 def take_back(c: ChangeDep) -> Response:
     """Take a sign-off back; it stays on record."""
     try:

@@ -4,7 +4,7 @@ from datetime import timedelta
 from enum import StrEnum
 from typing import Annotated
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import Response
 
 from clavis.core.job.document import Acceptance
@@ -16,12 +16,14 @@ from clavis.core.wording.papers import Alternative, Paper, handed_over, handover
 from clavis.core.workshop.labour import PaperSize, WorkshopTerms, quote_sum
 from clavis.formats.paper_pdf import paper_pdf
 from clavis.store import jobs, workshop
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.choices import choice_of
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep, Visit, VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
 class PaperKind(StrEnum):
@@ -72,7 +74,7 @@ def paper_of(v: Visit, what: PaperKind, terms: WorkshopTerms) -> Paper:
     )  # fmt: skip
 
 
-@router.get("/jobs/{job_id}/papers/{what}.pdf")
+@router.get("/jobs/{job_id}/papers/{what}.pdf", dependencies=APPRENTICE)
 def as_pdf(v: VisitDep, what: PaperKind, size: PaperSize | None = None) -> Response:
     terms = workshop.terms(v.session)
     body = paper_pdf(paper_of(v, what, terms), size or terms.paper, v.system, terms.name)
@@ -80,7 +82,7 @@ def as_pdf(v: VisitDep, what: PaperKind, size: PaperSize | None = None) -> Respo
     return Response(body, media_type="application/pdf", headers={"Content-Disposition": name})
 
 
-@router.get("/jobs/{job_id}/papers/{what}")
+@router.get("/jobs/{job_id}/papers/{what}", dependencies=APPRENTICE)
 def as_page(v: VisitDep, what: PaperKind) -> Response:
     terms = workshop.terms(v.session)
     here = f"/jobs/{v.job_id}"
@@ -90,7 +92,7 @@ def as_page(v: VisitDep, what: PaperKind) -> Response:
     )  # fmt: skip
 
 
-@router.post("/jobs/{job_id}/accepted")
+@router.post("/jobs/{job_id}/accepted", dependencies=APPRENTICE)
 def accepted(c: ChangeDep, customer: Annotated[str, Form(max_length=40)] = "") -> Response:
     """The customer accepts what is quoted, by name; no name takes it back."""
     order, terms = c.bench.order, workshop.terms(c.session)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from starlette.responses import JSONResponse, Response
 
 from clavis.core.parts.models import Axis, Bolt, Identifier
@@ -19,11 +19,13 @@ from clavis.core.workshop.supply import SupplyLine, needed_pieces
 from clavis.store import jobs, shelf
 from clavis.supplier.http_supplier import supplier_at
 from clavis.supplier.offers import Asked, Supplier, SupplierError, SupplierOffer
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 ORDER_COLUMNS = ("part", "maker", "model", "pieces", "price")
 
 
@@ -81,7 +83,7 @@ def to_order(b: Bench) -> tuple[SupplyLine, ...]:
     return tuple(line for line in b.supply if line.to_order)
 
 
-@router.get("/jobs/{job_id}/supplier")
+@router.get("/jobs/{job_id}/supplier", dependencies=APPRENTICE)
 def offered(v: VisitDep) -> Response:
     """What the supplier says of what the order lacks; loaded after the page, which never waits for it."""
     supplier, wanted, trouble = supplier_of(v.request), to_order(v.bench), ""
@@ -114,7 +116,7 @@ def _again(c: Change, said: Words = NOTHING) -> Response:
     return c.answered(replace(c.bench), Room.BUILD, said=said)  # what this one knows of the shelf was asked before
 
 
-@router.get("/jobs/{job_id}/instead/{end}/{axis}")
+@router.get("/jobs/{job_id}/instead/{end}/{axis}", dependencies=APPRENTICE)
 def instead(v: VisitDep, end: End, axis: Axis) -> Response:
     """What would do in the place of one part of the order; what lies on the shelf is said."""
     b = v.bench
@@ -123,21 +125,21 @@ def instead(v: VisitDep, end: End, axis: Axis) -> Response:
     return v.piece("build/instead.html", found=found, lying=lying, end=end, axis=axis)
 
 
-@router.post("/jobs/{job_id}/supply/aside")
+@router.post("/jobs/{job_id}/supply/aside", dependencies=APPRENTICE)
 def aside(c: ChangeDep) -> Response:
     """Set aside for this job what the shelf has of its order."""
     pieces = shelf.set_aside(c.session, c.job_id, c.bench.supply, c.author.who)
     return _again(c, say("{pieces:piece|pieces} set aside", pieces=pieces))
 
 
-@router.post("/jobs/{job_id}/supply/back")
+@router.post("/jobs/{job_id}/supply/back", dependencies=APPRENTICE)
 def back(c: ChangeDep) -> Response:
     """Lay back on the shelf what the order needs no more."""
     pieces = shelf.put_back(c.session, c.job_id, needed_pieces(c.bench.supply), c.author.who)
     return _again(c, say("{pieces:piece|pieces} laid back", pieces=pieces))
 
 
-@router.post("/jobs/{job_id}/supply/order")
+@router.post("/jobs/{job_id}/supply/order", dependencies=mechanic("a mechanic orders"))
 def order(c: ChangeDep) -> Response:
     """Order from the supplier what neither the shelf has nor is on its way. Nothing is ordered before the gate lets the
     work begin; pressed twice it is one order."""
@@ -159,7 +161,7 @@ def order(c: ChangeDep) -> Response:
     return _again(c, say("ordered, number {number}", number=confirmed.number))
 
 
-@router.post("/jobs/{job_id}/supply/arrived")
+@router.post("/jobs/{job_id}/supply/arrived", dependencies=APPRENTICE)
 def has_arrived(c: ChangeDep, part_id: Annotated[Identifier, Form()]) -> Response:
     """What was ordered of a part is there."""
     try:
@@ -169,7 +171,7 @@ def has_arrived(c: ChangeDep, part_id: Annotated[Identifier, Form()]) -> Respons
     return _again(c)
 
 
-@router.get("/jobs/{job_id}/order.json")
+@router.get("/jobs/{job_id}/order.json", dependencies=APPRENTICE)
 def order_json(v: VisitDep) -> Response:
     """What is to be ordered, for whoever takes files."""
     body = {"format": "clavis-order", "version": 1, "job": v.job_id, "lines": _file_lines(v.bench)}
@@ -177,7 +179,7 @@ def order_json(v: VisitDep) -> Response:
     return JSONResponse(body, headers={"Content-Disposition": name})
 
 
-@router.get("/jobs/{job_id}/order.csv")
+@router.get("/jobs/{job_id}/order.csv", dependencies=APPRENTICE)
 def order_csv(v: VisitDep) -> Response:
     out = io.StringIO()
     writer = csv.DictWriter(out, ORDER_COLUMNS)

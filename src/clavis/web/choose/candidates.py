@@ -3,7 +3,7 @@ ladder, where the pick flips, and how the wheels pair. Each loads itself into it
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, HTTPException, Query, Request
+from fastapi import Form, HTTPException, Query, Request
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import wheel_result
@@ -23,15 +23,17 @@ from clavis.core.selection.tradeoffs import MEASURES, Measure, tradeoff_of
 from clavis.core.selection.upgrade_ladder import Ladder, ladder_of
 from clavis.core.selection.usual_sizes import departure
 from clavis.core.wording.labels import RENEWAL_ACTS
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.choices import asked_of, choice_of, pick_or_422
 from clavis.web.shell.plots import scatter_of
 from clavis.web.shell.readers import ReaderDep
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE, LONG
 from clavis.web.shell.templates import render
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 RUNNERS_UP = 2
 NEEDS = "Candidates need a rider, a bike and a ride first."
 
@@ -43,7 +45,7 @@ def choice_or_422(b: Bench, end: End) -> Choice:
     return choice
 
 
-@router.get("/jobs/{job_id}/progress/{what}/{end}")
+@router.get("/jobs/{job_id}/progress/{what}/{end}", dependencies=APPRENTICE)
 def progress(request: Request, reading: ReaderDep, job_id: int, what: str, end: End) -> Response:
     """How far long work has come; asked for while its answer is awaited, so it opens no job."""
     done, total = request.app.state.answers.how_far(job_id, what, end)
@@ -64,7 +66,7 @@ def answers_of_schools(b: Bench) -> tuple[Recommendation, ...]:
     return b.answer(("answer", *asked_of(b, load)), answer) if load else answer()
 
 
-@router.get("/jobs/{job_id}/answer")
+@router.get("/jobs/{job_id}/answer", dependencies=(*APPRENTICE, LONG))
 def answer(v: VisitDep) -> Response:
     """The answer to the job, first on its page: what to take and why, and what the other priorities would."""
     b = v.bench
@@ -81,7 +83,7 @@ def _without_adapters(proposal: Proposal) -> Proposal:
     return Proposal(front=picks[End.FRONT], rear=picks[End.REAR], bedded=proposal.bedded)
 
 
-@router.post("/jobs/{job_id}/answer")
+@router.post("/jobs/{job_id}/answer", dependencies=APPRENTICE)
 def propose_answer(
     c: ChangeDep, school: Annotated[School, Form()], better: Annotated[bool, Form()] = False
 ) -> Response:
@@ -95,7 +97,7 @@ def propose_answer(
     return c.answered(c.keep("proposal", proposal.model_dump(mode="json")), Room.CHOOSE)
 
 
-@router.get("/jobs/{job_id}/candidates/{end}")
+@router.get("/jobs/{job_id}/candidates/{end}", dependencies=(*APPRENTICE, LONG))
 def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
     """The ranked candidates of one wheel and what is refused, loaded after the sheet."""
     job, everything = v.bench.job, choice_or_422(v.bench, end)
@@ -128,14 +130,14 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
     )
 
 
-@router.get("/jobs/{job_id}/refused/{end}")
+@router.get("/jobs/{job_id}/refused/{end}", dependencies=(*APPRENTICE, LONG))
 def refused(v: VisitDep, end: End) -> Response:
     """What cannot be fitted on one wheel, by the check that refuses it."""
     choice = choice_or_422(v.bench, end)
     return v.piece("choose/refused.html", end=end, choice=choice, refused=[r for r in choice.sieve.refusals if r.count])
 
 
-@router.get("/jobs/{job_id}/candidates/{end}/sure")
+@router.get("/jobs/{job_id}/candidates/{end}/sure", dependencies=(*APPRENTICE, LONG))
 def candidate_sure(
     v: VisitDep, end: End, rotor_id: str, caliper_id: str, lever_id: str, pad_id: str, renew: str = ""
 ) -> Response:
@@ -160,7 +162,7 @@ def candidate_sure(
     return v.piece("choose/sure.html", part="chance", sure=found, bands=(), margins="")
 
 
-@router.get("/jobs/{job_id}/ladder/{end}")
+@router.get("/jobs/{job_id}/ladder/{end}", dependencies=(*APPRENTICE, LONG))
 def ladder(v: VisitDep, end: End) -> Response:
     """What each rung gains this wheel per money; and where nothing holds, what would. Loaded after the candidates."""
     b = v.bench
@@ -179,7 +181,7 @@ def ladder(v: VisitDep, end: End) -> Response:
     return v.piece("choose/ladder.html", end=end, ladder=found, short=short)
 
 
-@router.post("/jobs/{job_id}/keeps/{end}/{axis}")
+@router.post("/jobs/{job_id}/keeps/{end}/{axis}", dependencies=APPRENTICE)
 def keep_part(c: ChangeDep, end: End, axis: Axis) -> Response:
     """A part that is on the wheel shall stay, or need not; the candidates follow."""
     had = c.bench.job.keeps.of(end)
@@ -187,7 +189,7 @@ def keep_part(c: ChangeDep, end: End, axis: Axis) -> Response:
     return c.answered(c.keep_newest(f"keeps.{end.value}", kept), Room.CHOOSE)
 
 
-@router.get("/jobs/{job_id}/tradeoff/{end}")
+@router.get("/jobs/{job_id}/tradeoff/{end}", dependencies=(*APPRENTICE, LONG))
 def tradeoff(
     v: VisitDep,
     end: End,
@@ -204,7 +206,7 @@ def tradeoff(
     )
 
 
-@router.get("/jobs/{job_id}/flips/{end}")
+@router.get("/jobs/{job_id}/flips/{end}", dependencies=(*APPRENTICE, LONG))
 def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
     """At which mass, slope or rain the school's pick flips. The first answer shows how far the second has come."""
     b = v.bench
@@ -224,7 +226,7 @@ def flips(v: VisitDep, end: End, begun: bool = False) -> Response:
     return v.piece("choose/sensitivity.html", end=end, found=found, begun=True, now=now)
 
 
-@router.get("/jobs/{job_id}/pairing")
+@router.get("/jobs/{job_id}/pairing", dependencies=(*APPRENTICE, LONG))
 def pairing(v: VisitDep) -> Response:
     """The best pair of each way to pair the wheels."""
     school = v.bench.job.wishes.school
@@ -232,7 +234,7 @@ def pairing(v: VisitDep) -> Response:
     return v.piece("choose/pairing.html", pairs=pairs, school=row_of_school(school))
 
 
-@router.post("/jobs/{job_id}/pairing")
+@router.post("/jobs/{job_id}/pairing", dependencies=APPRENTICE)
 def propose_pair(c: ChangeDep, named: Annotated[Pairing, Form()]) -> Response:
     """Propose both wheels of one pair."""
     b = c.bench

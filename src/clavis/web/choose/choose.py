@@ -7,7 +7,7 @@ from enum import StrEnum
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName, SetupResult, WheelResult
@@ -37,13 +37,15 @@ from clavis.core.verdicts import Verdict
 from clavis.core.working import Figure
 from clavis.web.choose.bars import HeatBar, hand_bar, heat_bar
 from clavis.web.choose.views import View, setup_addresses, setup_shown, tabs, view_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
+from clavis.web.shell.routes import APPRENTICE, LONG
 from clavis.web.shell.stations import gathers
 from clavis.web.shell.views import address
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 CHART_POINTS = 160
 LIMIT_FIGURES = {"fluid": "boils", "rotor": "fade_onset"}
@@ -216,7 +218,7 @@ def gathered(b: Bench, show: str) -> dict[str, Any]:
     return shared | (sheet(b, show) if view is View.SHEET or not shared["weighed"] else {})
 
 
-@router.get("/jobs/{job_id}/choose")
+@router.get("/jobs/{job_id}/choose", dependencies=APPRENTICE)
 def choose_page(v: VisitDep, show: str = "", lane: str = "") -> Response:
     """Choose in one of its views; ``show`` fitted puts the fitted setup on the sheet although another is proposed."""
     return v.station(Station.CHOOSE, lane, gathered(v.bench, show))
@@ -271,7 +273,7 @@ class SurePart(StrEnum):
     BANDS = "bands"
 
 
-@router.get("/jobs/{job_id}/sure/{name}/{end}/{part}")
+@router.get("/jobs/{job_id}/sure/{name}/{end}/{part}", dependencies=(*APPRENTICE, LONG))
 def sure(v: VisitDep, name: SetupName, end: End, part: SurePart) -> Response:
     """Bands or chances of one wheel: the second update after the sheet itself.
 

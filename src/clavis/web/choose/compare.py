@@ -7,7 +7,7 @@ from string import ascii_uppercase
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from numpy.typing import NDArray
 from starlette.responses import JSONResponse, Response
 
@@ -27,13 +27,15 @@ from clavis.core.verdicts import Verdict
 from clavis.core.wording.labels import choice_word
 from clavis.store import ride_library
 from clavis.web.choose.views import View, tabs
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.choices import choice_of
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE, LONG
 from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 COURSE_POINTS = 240
 COOLING_S = 1800.0
 """how long after the stop the cooling is shown"""
@@ -127,7 +129,7 @@ def context(b: Bench) -> dict[str, Any]:
     }
 
 
-@router.get("/jobs/{job_id}/compare")
+@router.get("/jobs/{job_id}/compare", dependencies=APPRENTICE)
 def page(v: VisitDep) -> Response:
     return v.page(Room.COMPARE, "choose/compare.html", **context(v.bench))
 
@@ -142,7 +144,7 @@ def _wheel(b: Bench, key: str, end: End) -> tuple[Situation, SetupResult, WheelR
     return b.evaluation.situation, setup, wheel
 
 
-@router.get("/jobs/{job_id}/compare/{key}/{end}/sure")
+@router.get("/jobs/{job_id}/compare/{key}/{end}/sure", dependencies=(*APPRENTICE, LONG))
 def sure(v: VisitDep, key: str, end: End) -> Response:
     """The chance that one wheel of one setup holds, and the band of its rotor: the second update."""
     b = v.bench
@@ -166,7 +168,7 @@ def sure(v: VisitDep, key: str, end: End) -> Response:
     return v.piece("choose/compare_sure.html", of_ten=round(chance * 10), low=low, high=high)
 
 
-@router.get("/jobs/{job_id}/compare/{key}/{end}/band")
+@router.get("/jobs/{job_id}/compare/{key}/{end}/band", dependencies=(*APPRENTICE, LONG))
 def band(v: VisitDep, key: str, end: End) -> Response:
     """10 and 90 % of the rotor's temperature over the way, where the chart has its points, as JSON."""
     b = v.bench
@@ -179,7 +181,7 @@ def band(v: VisitDep, key: str, end: End) -> Response:
     return JSONResponse({"low": _degrees(low, v.system), "high": _degrees(high, v.system)})
 
 
-@router.post("/jobs/{job_id}/pins")
+@router.post("/jobs/{job_id}/pins", dependencies=APPRENTICE)
 def pin(c: ChangeDep, name: Annotated[str, Form(max_length=80)] = "") -> Response:
     """Pin what is proposed now; at most four."""
     b = c.bench
@@ -206,7 +208,7 @@ def _pin(b: Bench, pin_id: str) -> Pin:
     return found
 
 
-@router.post("/jobs/{job_id}/pins/{pin_id}/off")
+@router.post("/jobs/{job_id}/pins/{pin_id}/off", dependencies=APPRENTICE)
 def unpin(c: ChangeDep, pin_id: str) -> Response:
     c.keep_newest(f"pins.{_pin(c.bench, pin_id).id}", None)
     return c.gone_to("compare")
@@ -218,14 +220,14 @@ def _proposed(c: Change, picks: Mapping[End, Pick]) -> Response:
     return c.gone_to("choose")
 
 
-@router.post("/jobs/{job_id}/pins/{pin_id}/propose")
+@router.post("/jobs/{job_id}/pins/{pin_id}/propose", dependencies=APPRENTICE)
 def propose(c: ChangeDep, pin_id: str) -> Response:
     """Make a pinned setup the proposal."""
     found = _pin(c.bench, pin_id)
     return _proposed(c, {end: found.of(end) for end in End})
 
 
-@router.post("/jobs/{job_id}/argued/{key}")
+@router.post("/jobs/{job_id}/argued/{key}", dependencies=APPRENTICE)
 def propose_argued(c: ChangeDep, key: str) -> Response:
     """Make one side of an argument the proposal."""
     picks = next((column.picks for column in _shown(c.bench).comparison.columns if column.key == key), None)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from numpy.typing import NDArray
 from starlette.responses import Response
 
@@ -23,10 +23,12 @@ from clavis.core.physics.heat import Node
 from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS, System, convert, number, show, sign
 from clavis.web.choose.views import setup_addresses, setup_shown
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
+from clavis.web.shell.routes import APPRENTICE, LONG
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 Array = NDArray[np.float64]
 BANDS = (Node.ROTOR, Node.FLUID)
 NEEDS = "A moment of the ride needs a rider, a bike and a ride first."
@@ -163,7 +165,7 @@ def _of_wheel(marks: Sequence[Marked], end: End, system: System) -> list[tuple[i
     return [(k, m, show(m.at_m / 1000, "km", system, 1)) for k, m in enumerate(marks) if m.end is end]
 
 
-@router.get("/jobs/{job_id}/moments")
+@router.get("/jobs/{job_id}/moments", dependencies=(*APPRENTICE, LONG))
 def moments(v: VisitDep) -> Response:
     """Any moment of the ride, of the setup that is proposed, or of the fitted one where the page asks for it."""
     own, b = v.bench, v.bench.seen

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from starlette.responses import Response
 
 from clavis.core.evaluation.compound_table import FAR_ABOVE_C, compound_table, conclusions
@@ -13,10 +13,12 @@ from clavis.core.physics.heat import Node
 from clavis.core.selection.rotor_sizes import SizeLadder, SizeStep, against_speed, sizes_of
 from clavis.core.units import KMH_PER_MS
 from clavis.web.choose.bars import HandBar, HeatBar, hand_bar, heat_bar
+from clavis.web.shell import routes
 from clavis.web.shell.plots import friction_picture
+from clavis.web.shell.routes import APPRENTICE, LONG
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
 @dataclass(frozen=True)
@@ -36,7 +38,7 @@ def _shown(step: SizeStep, hand: Hand) -> StepShown:
     return StepShown(step, hand_bar(w.forces, hand), heat_bar(step.rotor_c, fade_c))
 
 
-@router.get("/jobs/{job_id}/compounds")
+@router.get("/jobs/{job_id}/compounds", dependencies=(*APPRENTICE, LONG))
 def compounds(v: VisitDep) -> Response:
     """Friction of every compound on both wheels' brakes over the ride."""
     b = v.bench.seen
@@ -53,7 +55,7 @@ def compounds(v: VisitDep) -> Response:
     )
 
 
-@router.get("/jobs/{job_id}/sizes")
+@router.get("/jobs/{job_id}/sizes", dependencies=(*APPRENTICE, LONG))
 def sizes(v: VisitDep) -> Response:
     """Both wheels' sizes, the rest of each brake as it is proposed."""
     b = v.bench.seen

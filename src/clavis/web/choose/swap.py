@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Query
+from fastapi import Form, Query
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName
@@ -18,12 +18,14 @@ from clavis.core.selection.candidates import Stepped, brought, in_step_order, re
 from clavis.core.sentences import NOTHING, Words, joined, say
 from clavis.core.wording.labels import called, part_words
 from clavis.store import jobs
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.choices import pick_or_422
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 MOST_OFFERS = 12
 
 
@@ -59,7 +61,7 @@ def _offer(mounting: Mounting, brake: Brake, axis: Axis, part: AnyPart, current:
     return Offer(part, part_words(part), found.refused, " and ".join(along), part == current)
 
 
-@router.get("/jobs/{job_id}/offers/{end}/{axis}")
+@router.get("/jobs/{job_id}/offers/{end}/{axis}", dependencies=APPRENTICE)
 def offers(v: VisitDep, end: End, axis: Axis, typed: Annotated[str, Query(max_length=80)] = "") -> Response:
     """What can be put on a place of the sheet, found by typing."""
     found, more = offers_of(v.bench, end, axis, typed)
@@ -95,7 +97,7 @@ def _put(c: ChangeDep, end: End, axis: Axis, part_id: str) -> Bench:
     return c.keep(path, _picked(c.bench.job.proposal.of(end), on_it, found.brake, (axis, *found.along)))
 
 
-@router.post("/jobs/{job_id}/swap")
+@router.post("/jobs/{job_id}/swap", dependencies=APPRENTICE)
 def swap(
     c: ChangeDep,
     end: Annotated[End, Form()],
@@ -119,7 +121,7 @@ def _skipped(found: Stepped, kind: Axis) -> Words:
     return say("{count} skipped: {why}", count=found.skipped, why=why) if why else NOTHING
 
 
-@router.post("/jobs/{job_id}/step")
+@router.post("/jobs/{job_id}/step", dependencies=APPRENTICE)
 def step(
     c: ChangeDep,
     end: Annotated[End, Form()],
@@ -140,7 +142,7 @@ def step(
     return c.answered(now, room, said=_skipped(found, kind))
 
 
-@router.post("/jobs/{job_id}/pick")
+@router.post("/jobs/{job_id}/pick", dependencies=APPRENTICE)
 def pick(
     c: ChangeDep,
     end: Annotated[End, Form()],

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import Response
 
 from clavis.core.fit.adapters import label_conflict
@@ -16,11 +16,13 @@ from clavis.core.parts.mounts import End, MountKind
 from clavis.core.sentences import Words
 from clavis.core.verdicts import Verdict
 from clavis.core.workshop.torques import Fastening, fastening_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep, station_page
 
-router = APIRouter()
+router = routes.router()
 TRIED = {
     "arc": ((True, "trial fit: pads follow the track"), (False, "they do not")),
     "rivets": ((True, "trial fit: rivets pass free"), (False, "they touch")),
@@ -186,7 +188,7 @@ def context(b: Bench) -> dict[str, Any]:
     }
 
 
-@router.post("/jobs/{job_id}/trial/{end}")
+@router.post("/jobs/{job_id}/trial/{end}", dependencies=APPRENTICE)
 def trial(
     c: ChangeDep,
     end: End,
@@ -208,7 +210,7 @@ def trial(
     return c.answered(now, Room.FIT)
 
 
-@router.post("/jobs/{job_id}/adapter/{end}")
+@router.post("/jobs/{job_id}/adapter/{end}", dependencies=APPRENTICE)
 def adapter(
     c: ChangeDep,
     end: End,

@@ -3,7 +3,7 @@
 import re
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from markupsafe import Markup
 from starlette.responses import HTMLResponse, Response
 
@@ -24,12 +24,14 @@ from clavis.core.physics.bike import Surface, ground_limits, limit_alone_n, tyre
 from clavis.core.sentences import say
 from clavis.formats.plate_sheets import TooLargeError, dxf_of, pdf_of, sheet_of, svg_of, view_of
 from clavis.web.fit.fit import bolt_groups
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 CORRECTIONS = ("out_mm", "turn_deg")
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
@@ -84,7 +86,7 @@ def context(b: Bench) -> dict[str, Any]:
     }
 
 
-@router.get("/jobs/{job_id}/special")
+@router.get("/jobs/{job_id}/special", dependencies=APPRENTICE)
 def page(v: VisitDep) -> Response:
     return v.page(Room.SPECIAL, "fit/special.html", **context(v.bench))
 
@@ -94,7 +96,7 @@ def _file_name(b: Bench, end: End, plate: Plate, kind: str) -> str:
     return f"{title}-{end.value}-plate-{plate.geometry}.{kind}"
 
 
-@router.get("/jobs/{job_id}/special/{end}/template.{kind}")
+@router.get("/jobs/{job_id}/special/{end}/template.{kind}", dependencies=APPRENTICE)
 def template(v: VisitDep, end: End, kind: str) -> Response:
     """The template at 1:1 as svg, pdf or dxf."""
     b = v.bench
@@ -135,7 +137,7 @@ Figure = Annotated[float, Form(allow_inf_nan=False)]
 Text = Annotated[str, Form(max_length=200)]
 
 
-@router.post("/jobs/{job_id}/special/{end}/template")
+@router.post("/jobs/{job_id}/special/{end}/template", dependencies=APPRENTICE)
 def template_tried(c: ChangeDep, end: End, ruler_mm: Figure) -> Response:
     """The paper template lies right on the bike; refused where its ruler says that the printer scales."""
     _, act = _ready(c, end, Stage.TEMPLATE)
@@ -145,13 +147,13 @@ def template_tried(c: ChangeDep, end: End, ruler_mm: Figure) -> Response:
     return _kept(c, end, {"template": {**act, "ruler_mm": ruler_mm}})
 
 
-@router.post("/jobs/{job_id}/special/{end}/dummy")
+@router.post("/jobs/{job_id}/special/{end}/dummy", dependencies=APPRENTICE)
 def dummy_tried(c: ChangeDep, end: End) -> Response:
     _, act = _ready(c, end, Stage.DUMMY)
     return _kept(c, end, {"dummy": act})
 
 
-@router.post("/jobs/{job_id}/special/{end}/check")
+@router.post("/jobs/{job_id}/special/{end}/check", dependencies=APPRENTICE)
 def dummy_checked(
     c: ChangeDep,
     end: End,
@@ -165,14 +167,14 @@ def dummy_checked(
     return _kept(c, end, {"checked": {**act, **found}})
 
 
-@router.post("/jobs/{job_id}/special/{end}/correction")
+@router.post("/jobs/{job_id}/special/{end}/correction", dependencies=APPRENTICE)
 def correction(c: ChangeDep, end: End) -> Response:
     """Take off what the dummy showed; the geometry is another one then, and the stages begin again."""
     mount, _ = _ready(c, end, Stage.CORRECTION)
     return _kept(c, end, corrected(mount))
 
 
-@router.post("/jobs/{job_id}/special/{end}/release")
+@router.post("/jobs/{job_id}/special/{end}/release", dependencies=mechanic("a mechanic enters an engineer’s release"))
 def release(
     c: ChangeDep,
     end: End,

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import Response
 
 from clavis.core.evaluation.conditions import FindingKind
@@ -11,12 +11,14 @@ from clavis.core.inspection.guide import moves
 from clavis.core.job.document import Complaint, Reply
 from clavis.core.sentences import say
 from clavis.core.wording.labels import choice_word
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.stations import gathers
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
 @gathers(Room.GUIDE)
@@ -33,12 +35,12 @@ def context(b: Bench) -> dict[str, Any]:
     }
 
 
-@router.get("/jobs/{job_id}/guide")
+@router.get("/jobs/{job_id}/guide", dependencies=APPRENTICE)
 def page(v: VisitDep) -> Response:
     return v.page(Room.GUIDE, "intake/guide.html", **context(v.bench))
 
 
-@router.post("/jobs/{job_id}/reply/{key}")
+@router.post("/jobs/{job_id}/reply/{key}", dependencies=APPRENTICE)
 def reply(c: ChangeDep, key: str, value: Annotated[Reply | None, Form()] = None) -> Response:
     """Answer one question, or take the answer back; the ranking comes again with what the answer moved."""
     question = next((q for q in QUESTIONS if q.key == key and q.asked), None)

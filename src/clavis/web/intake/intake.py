@@ -3,18 +3,17 @@
 from dataclasses import dataclass
 from typing import Any
 
-from fastapi import APIRouter
-
 from clavis.core.job import paths
 from clavis.core.job.document import Complaint, Job, Wish
 from clavis.core.physics.bike import standing_figures
 from clavis.core.selection.conversion import wants_conversion
 from clavis.core.wording.labels import choice_word, field_word
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
 from clavis.web.shell.visit import station_page
 
-router = APIRouter()
+router = routes.router()
 
 
 @dataclass(frozen=True)

@@ -1,17 +1,18 @@
 """One wheel's entries for the other, and a job copied."""
 
-from fastapi import APIRouter
 from starlette.responses import Response
 
 from clavis.core.keeping.copies import copied_job, copied_wheel
 from clavis.core.parts.mounts import End
 from clavis.store import jobs
+from clavis.web.shell import routes
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep
 
-router = APIRouter()
+router = routes.router()
 
 
-@router.post("/jobs/{job_id}/copy-wheel/{source}")
+@router.post("/jobs/{job_id}/copy-wheel/{source}", dependencies=APPRENTICE)
 def copy_wheel(c: ChangeDep, source: End) -> Response:
     """What is entered of one wheel, for the other: only where nothing is entered there yet. One step of the history."""
     told = copied_wheel(c.bench.job, source)
@@ -23,7 +24,7 @@ def copy_wheel(c: ChangeDep, source: End) -> Response:
     return Response(headers={"HX-Refresh": "true"})
 
 
-@router.post("/jobs/{job_id}/copy")
+@router.post("/jobs/{job_id}/copy", dependencies=APPRENTICE)
 def copy_job(c: ChangeDep) -> Response:
     """A new job like this one, about another bike."""
     number = jobs.create_job(c.session, copied_job(c.bench.job), c.author)

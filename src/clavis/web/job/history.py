@@ -4,19 +4,22 @@ from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import Response
 
+from clavis.core.job.by_name import holds_acts_alone
 from clavis.core.sentences import Words, say
 from clavis.store import history, jobs, keeping
 from clavis.store.accounts import Role
 from clavis.store.tables import ChangeRow
+from clavis.web.shell import routes
 from clavis.web.shell.history_words import step_words
 from clavis.web.shell.readers import SAID_COOKIE
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.templates import page_address
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 PAGE = 200
 SAID_S = 20
 
@@ -30,7 +33,7 @@ class StepLine:
     stands: bool
 
 
-@router.get("/jobs/{job_id}/history")
+@router.get("/jobs/{job_id}/history", dependencies=APPRENTICE)
 def whole_history(v: VisitDep, page: int = 0) -> Response:
     page = min(max(page, 0), 10_000)
     rows = history.steps(v.session, v.job_id, PAGE + 1, page)
@@ -51,13 +54,16 @@ def _back(c: ChangeDep, said: Words) -> Response:
     return answer
 
 
-@router.post("/jobs/{job_id}/undo")
+@router.post("/jobs/{job_id}/undo", dependencies=APPRENTICE)
 def undo(c: ChangeDep, anybodys: Annotated[str, Form(max_length=3)] = "") -> Response:
     """Take the newest step back, then show the page again and say what it was. Another person's step is taken back only
     when that was said."""
     last = history.offered(c.session, c.job_id).undo
-    if last is not None and last.path == jobs.SIGN_OFF and c.reading.signed_in is Role.APPRENTICE:
-        raise HTTPException(403, "Not with this account: a mechanic takes a sign-off back.")
+    if last is not None and c.reading.signed_in is Role.APPRENTICE:
+        if last.path == jobs.SIGN_OFF:
+            raise HTTPException(403, "Not with this account: a mechanic takes a sign-off back.")
+        if holds_acts_alone(last.path) and last.who != c.author.who:
+            raise HTTPException(403, f"Not with this account: {last.who} or a mechanic takes this back.")
     try:
         row = keeping.undo(c.session, c.job_id, c.author, anybodys=anybodys == "on")
     except history.OthersError as error:
@@ -73,7 +79,7 @@ def undo(c: ChangeDep, anybodys: Annotated[str, Form(max_length=3)] = "") -> Res
     return _back(c, say("undone{whose}: {what}", whose=whose, what=step_words(row, c.bench.catalogue)))
 
 
-@router.post("/jobs/{job_id}/redo")
+@router.post("/jobs/{job_id}/redo", dependencies=APPRENTICE)
 def redo(c: ChangeDep) -> Response:
     """Do again what was undone last."""
     try:
@@ -87,7 +93,7 @@ def redo(c: ChangeDep) -> Response:
     return _back(c, words)
 
 
-@router.post("/jobs/{job_id}/restore/{version}")
+@router.post("/jobs/{job_id}/restore/{version}", dependencies=APPRENTICE)
 def restore(c: ChangeDep, version: int) -> Response:
     """Bring the job back to what it was after a step."""
     if not 0 < version <= c.bench.opened.version:

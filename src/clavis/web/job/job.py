@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, HTTPException, Query
+from fastapi import Form, HTTPException, Query
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
@@ -12,22 +12,24 @@ from clavis.core.job.places import place_of
 from clavis.core.parts.mounts import End
 from clavis.formats import job_file
 from clavis.store import job_transfer, jobs
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench, SessionDep, bench
 from clavis.web.shell.form_fields import FieldView, with_error
 from clavis.web.shell.job_fields import field_view, part_kind, read_field, worth_keeping
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.stations import fields_of
 from clavis.web.shell.visit import Change, ChangeDep, Visit, VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
-@router.get("/jobs/{job_id}")
+@router.get("/jobs/{job_id}", dependencies=APPRENTICE)
 def open_job(job_id: int) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/{Station.INTAKE.value}", 303)
 
 
-@router.get("/jobs/{job_id}/export")
+@router.get("/jobs/{job_id}/export", dependencies=APPRENTICE)
 def export(session: SessionDep, job_id: int) -> Response:
     """The job as one open JSON file; nothing of it is worked out for that."""
     text = job_file.to_json(job_transfer.write_job(session, job_id))
@@ -49,7 +51,7 @@ def _typed_by_hand(b: Bench, path: str) -> dict[str, Any]:
     return {} if wheel is None or field not in wheel.read_by else {"read_by": wheel.read_by_with(field)}
 
 
-@router.post("/jobs/{job_id}/field")
+@router.post("/jobs/{job_id}/field", dependencies=APPRENTICE)
 def change_field(
     c: ChangeDep,
     path: Annotated[str, Form(max_length=120)],
@@ -82,7 +84,7 @@ def change_field(
     return HTMLResponse(anew + c.followed(now, room))
 
 
-@router.get("/jobs/{job_id}/listed/{path}")
+@router.get("/jobs/{job_id}/listed/{path}", dependencies=APPRENTICE)
 def listed(v: VisitDep, path: str, typed: Annotated[str, Query(max_length=80)] = "") -> Response:
     """The choices of a field that names a part, found by typing."""
     if part_kind(path) is None:
@@ -103,7 +105,7 @@ def _view_or_422(v: Visit, path: str, typed: str = "") -> FieldView:
         raise v.refused(422, error.said) from None
 
 
-@router.post("/jobs/{job_id}/toggle/{path}/{value}")
+@router.post("/jobs/{job_id}/toggle/{path}/{value}", dependencies=APPRENTICE)
 def toggle(
     c: ChangeDep, path: Literal["complaints", "wishes.wants"], value: str, room: Annotated[Room, Form()]
 ) -> Response:

@@ -1,6 +1,6 @@
 """Why: the working of one headline figure, opened beside the page."""
 
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from starlette.responses import Response
 
 from clavis.core.evaluation.evaluate import SetupName
@@ -8,13 +8,15 @@ from clavis.core.evaluation.sheet import wheel_figures
 from clavis.core.parts.mounts import End
 from clavis.core.physics.bike import standing_figures
 from clavis.core.sentences import Sentence, say
+from clavis.web.shell import routes
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 NOT_YET = "This figure cannot be worked out yet."
 
 
-@router.get("/jobs/{job_id}/why/bike/{key}")
+@router.get("/jobs/{job_id}/why/bike/{key}", dependencies=APPRENTICE)
 def why_bike(v: VisitDep, key: str) -> Response:
     situation = v.bench.evaluation.situation
     figures = (
@@ -27,7 +29,7 @@ def why_bike(v: VisitDep, key: str) -> Response:
     return v.piece("job/why.html", figure=figures[key], where="Bike and rider")
 
 
-@router.get("/jobs/{job_id}/why/{setup}/{end}/bolt/{index}")
+@router.get("/jobs/{job_id}/why/{setup}/{end}/bolt/{index}", dependencies=APPRENTICE)
 def why_bolt(v: VisitDep, setup: SetupName, end: End, index: int) -> Response:
     fit = v.bench.evaluation.cases[setup][end].fit
     if fit is None or not 0 <= index < len(fit.bolts):
@@ -35,7 +37,7 @@ def why_bolt(v: VisitDep, setup: SetupName, end: End, index: int) -> Response:
     return v.piece("job/why.html", figure=fit.bolts[index].figure, where=_where(end, setup))
 
 
-@router.get("/jobs/{job_id}/why/{setup}/{end}/{key}")
+@router.get("/jobs/{job_id}/why/{setup}/{end}/{key}", dependencies=APPRENTICE)
 def why_wheel(v: VisitDep, setup: SetupName, end: End, key: str) -> Response:
     evaluation = v.bench.seen.evaluation
     situation, result = evaluation.situation, evaluation.setups.get(setup)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated, Any, Literal, TypeVar
 
-from fastapi import APIRouter, Depends, Form, HTTPException, Request
+from fastapi import Depends, Form, HTTPException, Request
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from starlette.responses import RedirectResponse, Response
@@ -24,12 +24,14 @@ from clavis.core.sentences import Words, say
 from clavis.formats.photographs import LARGEST_BYTES
 from clavis.store import bikes, jobs, keeping, people
 from clavis.web.keep.book import OUTCOMES, READ_WITH, Book, book_of, weekly_words
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep
+from clavis.web.shell.routes import APPRENTICE, owner
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 PAGE = 60
 E = TypeVar("E", bound=StrEnum)
 
@@ -76,7 +78,7 @@ def at_bike(request: Request, session: SessionDep, reading: ReaderDep, bike_id: 
 AtBikeDep = Annotated[AtBike, Depends(at_bike)]
 
 
-@router.get("/bikes")
+@router.get("/bikes", dependencies=APPRENTICE)
 def all_bikes(request: Request, session: SessionDep, reading: ReaderDep, search: str = "", page: int = 0) -> Response:
     """Every bike, those that were changed last first; found by name, frame number, fleet or whose it is."""
     page = min(max(page, 0), 100_000)
@@ -87,7 +89,7 @@ def all_bikes(request: Request, session: SessionDep, reading: ReaderDep, search:
     )  # fmt: skip
 
 
-@router.get("/bikes/{bike_id}")
+@router.get("/bikes/{bike_id}", dependencies=APPRENTICE)
 def one_bike(at: AtBikeDep) -> Response:
     return at.shown("keep/bike.html")
 
@@ -174,7 +176,7 @@ def with_odometer(bike: KeptBike, day: str, km: float | None, who: str) -> KeptB
     return bike.model_copy(update={"odometer": (*bike.odometer, row)})
 
 
-@router.post("/bikes/{bike_id}/readings")
+@router.post("/bikes/{bike_id}/readings", dependencies=APPRENTICE)
 def read_parts(c: ActDep) -> Response:
     """What was read today: the odometer, and of every part that is on the bike its thickness, as far as typed."""
     who = c.author.who
@@ -209,7 +211,7 @@ def read_parts(c: ActDep) -> Response:
     return c.done(act, "readings: " + ", ".join(told))
 
 
-@router.post("/bikes/{bike_id}/readings/{reading_id}/remove")
+@router.post("/bikes/{bike_id}/readings/{reading_id}/remove", dependencies=APPRENTICE)
 def drop_reading(c: ActDep, reading_id: str) -> Response:
     """A reading was a mistake; the history keeps it."""
 
@@ -219,7 +221,7 @@ def drop_reading(c: ActDep, reading_id: str) -> Response:
     return c.done(act, "a reading taken out")
 
 
-@router.post("/bikes/{bike_id}/entries")
+@router.post("/bikes/{bike_id}/entries", dependencies=APPRENTICE)
 def write_entry(c: ActDep) -> Response:
     """One thing that was done, in words; against which complaint, where there was one."""
     what, why = c.typed.text("what"), c.typed.text("why")
@@ -236,7 +238,7 @@ def write_entry(c: ActDep) -> Response:
     return c.done(lambda bike: with_odometer(written(bike, entry, complaint), day, km, c.author.who), f"entry: {what}")
 
 
-@router.post("/bikes/{bike_id}/tightened/{end}")
+@router.post("/bikes/{bike_id}/tightened/{end}", dependencies=APPRENTICE)
 def tighten(c: ActDep, end: End) -> Response:
     """The bolts of a wheel were tightened once more, after the first ride."""
     what = f"{end.value} bolts tightened once more"
@@ -247,7 +249,7 @@ def tighten(c: ActDep, end: End) -> Response:
     return c.done(lambda bike: written(bike, entry), what)
 
 
-@router.post("/bikes/{bike_id}/visits/{visit_id}")
+@router.post("/bikes/{bike_id}/visits/{visit_id}", dependencies=APPRENTICE)
 def answer_for_visit(c: ActDep, visit_id: str) -> Response:
     """What became of a complaint, and which of the things that were done is shown to be its cure."""
     outcome = c.typed.choice("outcome", Outcome) or Outcome.NOT_SAID
@@ -271,7 +273,7 @@ TEXTS = frozenset({"name", "frame_number", "fleet", "note"})
 """fields that are empty where nothing is typed; of the others nothing is known then"""
 
 
-@router.post("/bikes/{bike_id}/field/{name}")
+@router.post("/bikes/{bike_id}/field/{name}", dependencies=APPRENTICE)
 def set_field(
     c: ActDep, name: Literal["name", "kind", "frame_number", "fleet", "weekly_km", "note"],
     base: Annotated[int, Form(ge=0, le=2**31 - 1)],
@@ -292,7 +294,7 @@ def set_field(
     return c.redrawn()
 
 
-@router.post("/bikes/{bike_id}/person")
+@router.post("/bikes/{bike_id}/person", dependencies=APPRENTICE)
 def whose(c: ActDep) -> Response:
     """Whose bike it is: name, telephone, e-mail, only what is entered."""
     try:
@@ -303,7 +305,7 @@ def whose(c: ActDep) -> Response:
     return c.redrawn()
 
 
-@router.post("/bikes/{bike_id}/undo")
+@router.post("/bikes/{bike_id}/undo", dependencies=APPRENTICE)
 def undo(c: ActDep) -> Response:
     """Take the newest act on this bike back; another person's is not taken back by accident."""
     try:
@@ -313,14 +315,14 @@ def undo(c: ActDep) -> Response:
     return c.redrawn()
 
 
-@router.post("/bikes/{bike_id}/archive")
+@router.post("/bikes/{bike_id}/archive", dependencies=APPRENTICE)
 def put_away(c: ActDep) -> Response:
     """Put the bike away, or take it out again."""
     bikes.archive(c.session, c.opened.id, c.author.who, archived=not c.opened.archived)
     return c.redrawn()
 
 
-@router.post("/bikes/{bike_id}/erase")
+@router.post("/bikes/{bike_id}/erase", dependencies=owner("the owner erases"))
 def erase(c: ActDep) -> Response:
     """Erase the bike with its book, for good; not while there are jobs about it."""
     try:
@@ -330,7 +332,7 @@ def erase(c: ActDep) -> Response:
     return Response(headers={"HX-Redirect": "/bikes"})
 
 
-@router.post("/bikes/{bike_id}/jobs")
+@router.post("/bikes/{bike_id}/jobs", dependencies=APPRENTICE)
 def begin_job(c: ActDep) -> Response:
     """A bike that comes back: its new job begins with what is known."""
     number = keeping.begin_again(c.session, c.opened.id, c.author)

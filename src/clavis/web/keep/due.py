@@ -5,7 +5,7 @@ import io
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from sqlalchemy.orm import Session
 from starlette.responses import Response
 
@@ -16,11 +16,13 @@ from clavis.formats.calendar import CalendarItem, to_ics
 from clavis.formats.csv_table import plain_cell
 from clavis.store import bikes, board, due_list, jobs, workshop
 from clavis.web.keep.book import months_told
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep, catalogue_of
 from clavis.web.shell.readers import AuthorDep, Reader, ReaderDep
+from clavis.web.shell.routes import ANYBODY, APPRENTICE, mechanic
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 SOON_DAYS = 31
 """so far ahead parts are ordered"""
 MOST_IN_CALENDAR = 5000
@@ -66,7 +68,7 @@ def _to_order(request: Request, session: Session, fleet: str) -> list[OrderLine]
     return [OrderLine(part_id, part.name if part else part_id, count) for part_id, count, part in parts]
 
 
-@router.get("/due")
+@router.get("/due", dependencies=APPRENTICE)
 def due(
     request: Request, session: SessionDep, reading: ReaderDep, urgency: str = "", fleet: str = "", page: int = 0
 ) -> Response:
@@ -86,7 +88,7 @@ def due(
     )  # fmt: skip
 
 
-@router.get("/due.csv")
+@router.get("/due.csv", dependencies=APPRENTICE)
 def due_csv(session: SessionDep, reading: ReaderDep) -> Response:
     """The list as a table."""
     out = io.StringIO()
@@ -102,14 +104,14 @@ def due_csv(session: SessionDep, reading: ReaderDep) -> Response:
     return Response(out.getvalue(), media_type="text/csv", headers=headers)
 
 
-@router.post("/calendar")
+@router.post("/calendar", dependencies=mechanic("a mechanic changes the workshop’s settings"))
 def open_feed(session: SessionDep, author: AuthorDep) -> Response:
     """Give the calendar an address of its own, which only who knows it can read."""
     workshop.calendar_key(session, author.who)
     return Response(headers={"HX-Refresh": "true"})
 
 
-@router.get("/calendar/{key}.ics")
+@router.get("/calendar/{key}.ics", dependencies=ANYBODY)
 def feed(session: SessionDep, reading: ReaderDep, key: str) -> Response:
     """The calendar: what is due, in the month in which it is first to be expected, and the days promised."""
     own = workshop.terms(session).calendar_key

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, Form, HTTPException, UploadFile
+from fastapi import Form, HTTPException, UploadFile
 from starlette.responses import Response
 
 from clavis.core.errors import ProfileError
@@ -12,14 +12,16 @@ from clavis.formats import log_csv, readings_csv
 from clavis.store import bikes, jobs, photos
 from clavis.store.database import writing
 from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import name_of
+from clavis.web.shell.routes import APPRENTICE, mechanic
 
-router = APIRouter()
+router = routes.router()
 UNCHANGING = "private, max-age=31536000, immutable"
 
 
-@router.post("/bikes/{bike_id}/photos")
+@router.post("/bikes/{bike_id}/photos", dependencies=APPRENTICE)
 def add_photo(
     c: ActDep, file: UploadFile, caption: Annotated[str, Form(max_length=120)] = "",
     job: Annotated[int | None, Form(ge=1, le=2**31 - 1)] = None,
@@ -35,12 +37,12 @@ def add_photo(
     return AtBike(c.request, c.session, c.reading, c.opened).shown("keep/book.html")
 
 
-@router.get("/bikes/{bike_id}/photos/{photo_id}.jpg")
+@router.get("/bikes/{bike_id}/photos/{photo_id}.jpg", dependencies=APPRENTICE)
 def whole(session: SessionDep, bike_id: int, photo_id: int) -> Response:
     return _picture(session, bike_id, photo_id, small=False)
 
 
-@router.get("/bikes/{bike_id}/photos/{photo_id}/small.jpg")
+@router.get("/bikes/{bike_id}/photos/{photo_id}/small.jpg", dependencies=APPRENTICE)
 def small(session: SessionDep, bike_id: int, photo_id: int) -> Response:
     return _picture(session, bike_id, photo_id, small=True)
 
@@ -53,7 +55,7 @@ def _picture(session: SessionDep, bike_id: int, photo_id: int, *, small: bool) -
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": UNCHANGING})
 
 
-@router.post("/bikes/{bike_id}/photos/{photo_id}/remove")
+@router.post("/bikes/{bike_id}/photos/{photo_id}/remove", dependencies=mechanic("a mechanic removes photographs"))
 def remove_photo(c: ActDep, photo_id: int) -> Response:
     try:
         photos.remove(c.session, c.opened.id, photo_id)
@@ -62,13 +64,13 @@ def remove_photo(c: ActDep, photo_id: int) -> Response:
     return AtBike(c.request, c.session, c.reading, c.opened).shown("keep/book.html")
 
 
-@router.get("/bikes/{bike_id}/readings.csv")
+@router.get("/bikes/{bike_id}/readings.csv", dependencies=APPRENTICE)
 def readings_out(at: AtBikeDep) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="clavis-bike-{at.opened.id}-readings.csv"'}
     return Response(readings_csv.to_csv(at.opened.bike), media_type="text/csv", headers=headers)
 
 
-@router.post("/bikes/{bike_id}/readings.csv")
+@router.post("/bikes/{bike_id}/readings.csv", dependencies=APPRENTICE)
 def readings_in(c: ActDep, file: UploadFile) -> Response:
     """Readings of a table, each on the part that was on the bike on its day, or entries of a log; all or none."""
     data, name, who = file.file.read(), name_of(file, "table"), c.author.who
@@ -86,7 +88,7 @@ def readings_in(c: ActDep, file: UploadFile) -> Response:
     return c.done(lambda bike: added(bike)[0], f"{new} rows from {name}")
 
 
-@router.get("/bikes/{bike_id}/log.csv")
+@router.get("/bikes/{bike_id}/log.csv", dependencies=APPRENTICE)
 def log_out(at: AtBikeDep) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="clavis-bike-{at.opened.id}-log.csv"'}
     return Response(log_csv.to_csv(at.opened.bike), media_type="text/csv", headers=headers)

@@ -3,7 +3,6 @@ when it is wanted: it lists the whole catalogue."""
 
 from collections.abc import Mapping
 
-from fastapi import APIRouter
 from starlette.responses import Response
 
 from clavis.core.errors import QuantityError
@@ -18,12 +17,14 @@ from clavis.core.sentences import NOTHING, Words
 from clavis.core.wording.labels import choice_word
 from clavis.store import bikes
 from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep, with_odometer
+from clavis.web.shell import routes
 from clavis.web.shell.bench import catalogue_of
 from clavis.web.shell.form_fields import Option
 from clavis.web.shell.job_fields import part_label
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 
 
 def offered(catalogue: Catalogue) -> tuple[Option, ...]:
@@ -60,12 +61,12 @@ def _form(at: AtBike, status: int = 200, refused: Words = NOTHING, typed: Mappin
     return answer
 
 
-@router.get("/bikes/{bike_id}/fitting")
+@router.get("/bikes/{bike_id}/fitting", dependencies=APPRENTICE)
 def form(at: AtBikeDep) -> Response:
     return _form(at)
 
 
-@router.post("/bikes/{bike_id}/fittings")
+@router.post("/bikes/{bike_id}/fittings", dependencies=APPRENTICE)
 def fit_by_hand(c: ActDep) -> Response:
     """One part came on a wheel; what it replaced is off."""
     catalogue, _ = catalogue_of(c.request, c.session)

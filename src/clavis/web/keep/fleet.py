@@ -3,16 +3,18 @@
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Form
+from fastapi import Form
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core.job.document import Job
 from clavis.core.keeping.copies import Alike, alike, same_proposal
 from clavis.store import bikes, jobs
 from clavis.store.database import writing
+from clavis.web.shell import routes
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep, Visit, VisitDep
 
-router = APIRouter()
+router = routes.router()
 MOST = 200
 
 
@@ -33,13 +35,13 @@ def _others(v: Visit) -> list[FleetLine]:
     return [FleetLine(opened, last, alike(v.bench.job, opened.bike, last)) for opened, last in found]
 
 
-@router.get("/jobs/{job_id}/fleet")
+@router.get("/jobs/{job_id}/fleet", dependencies=APPRENTICE)
 def look(v: VisitDep) -> Response:
     """Which bikes of the fleet are like this one, before anything is done."""
     return v.page(None, "keep/fleet.html", lines=_others(v), proposes=v.bench.job.proposes)
 
 
-@router.post("/jobs/{job_id}/fleet")
+@router.post("/jobs/{job_id}/fleet", dependencies=APPRENTICE)
 def carry_over(c: ChangeDep, bike: Annotated[list[int], Form()]) -> Response:
     """A job with the same proposal for every bike that was chosen and is equal, all of them or none."""
     if not c.bench.job.proposes:

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form
+from fastapi import Form
 from starlette.responses import Response
 
 from clavis.core.keeping.distance import wear_per_km
@@ -10,12 +10,14 @@ from clavis.core.keeping.swaps import NewLife, new_lives
 from clavis.store import bikes, jobs, keeping
 from clavis.web.keep.bikes import shown_of
 from clavis.web.keep.book import Book, book_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.paces import paces_of
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE, owner
 from clavis.web.shell.visit import ChangeDep, station_page
 
-router = APIRouter()
+router = routes.router()
 MOST_NAMED = 5
 STAY = ("stay.state", "stay.promised_on", "stay.mechanic", "stay.odometer_km")
 
@@ -50,7 +52,7 @@ def _swaps(b: Bench, book: Book) -> dict[str, tuple[NewLife, ...]]:
     }
 
 
-@router.post("/jobs/{job_id}/keep/bike")
+@router.post("/jobs/{job_id}/keep/bike", dependencies=APPRENTICE)
 def about_a_known_bike(c: ChangeDep, words: Annotated[str, Form(max_length=80)]) -> Response:
     """The job is about a bike that is known already: found by frame number, name, or whose it is."""
     others = [(n, name) for n, name in bikes.by_words(c.session, words) if n != c.bench.opened.bike_id]
@@ -63,7 +65,7 @@ def about_a_known_bike(c: ChangeDep, words: Annotated[str, Form(max_length=80)])
     return Response(headers={"HX-Refresh": "true"})
 
 
-@router.post("/jobs/{job_id}/erase")
+@router.post("/jobs/{job_id}/erase", dependencies=owner("the owner erases"))
 def erase(c: ChangeDep) -> Response:
     """Erase an archived job with its history, for good."""
     try:
@@ -73,7 +75,7 @@ def erase(c: ChangeDep) -> Response:
     return Response(headers={"HX-Redirect": "/?shown=archived"})
 
 
-@router.post("/jobs/{job_id}/keep/stock")
+@router.post("/jobs/{job_id}/keep/stock", dependencies=APPRENTICE)
 def take_stock(c: ChangeDep) -> Response:
     """Put what this job found on the bike, and read there, into the bike's book."""
     try:

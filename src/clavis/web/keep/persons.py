@@ -2,18 +2,20 @@
 
 import json
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from starlette.responses import Response
 
 from clavis.store import bikes, jobs, people
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import AuthorDep, ReaderDep
+from clavis.web.shell.routes import APPRENTICE, owner
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 
 
-@router.get("/people/{person_id}")
+@router.get("/people/{person_id}", dependencies=APPRENTICE)
 def one_person(request: Request, session: SessionDep, reading: ReaderDep, person_id: int) -> Response:
     try:
         person, owned = people.open_person(session, person_id)
@@ -23,7 +25,7 @@ def one_person(request: Request, session: SessionDep, reading: ReaderDep, person
     return render(request, reading, "keep/person.html", person=person, owned=owned, of_bike=of_bike)
 
 
-@router.get("/people/{person_id}/export")
+@router.get("/people/{person_id}/export", dependencies=APPRENTICE)
 def take_out(session: SessionDep, reading: ReaderDep, person_id: int) -> Response:
     """Everything that is kept of a person, as one file: theirs to have."""
     try:
@@ -47,7 +49,7 @@ def take_out(session: SessionDep, reading: ReaderDep, person_id: int) -> Respons
     return Response(json.dumps(told, ensure_ascii=False, indent=1), media_type="application/json", headers=headers)
 
 
-@router.post("/people/{person_id}/erase")
+@router.post("/people/{person_id}/erase", dependencies=owner("the owner erases"))
 def erase(session: SessionDep, reading: ReaderDep, author: AuthorDep, person_id: int) -> Response:
     """Erase name, telephone and e-mail, and the rider's name in the jobs of their bikes; the bikes stay, and are
     nobody's."""

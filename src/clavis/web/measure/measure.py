@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from math import cos, radians, sin
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError
@@ -19,13 +19,15 @@ from clavis.core.selection.conversion import conversion_of, wants_conversion
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.instruments.gauges import GAUGES, DemoBench, Feature, GaugeError, GaugeKind, SimulatedGauge
 from clavis.store import jobs
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.job_fields import read_readings
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.templates import text_of
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep, station_page
 
-router = APIRouter()
+router = routes.router()
 
 DIAL_MM, DIAL_NUMBER_MM = 37.0, 47.5
 """radius of the points and of their numbers on the little rotor"""
@@ -119,7 +121,7 @@ def _rotor(c: Change, now: Bench, end: End, error: Words = NOTHING) -> str:
     return text_of(c.piece("measure/dial.html", b=now, end=end, wheel=wheel, points=dial(wheel), rotor_error=error))
 
 
-@router.post("/jobs/{job_id}/points/{end}")
+@router.post("/jobs/{job_id}/points/{end}", dependencies=APPRENTICE)
 def points(
     c: ChangeDep,
     end: End,
@@ -148,7 +150,7 @@ def points(
 TOO_MANY_POINTS = say("a rotor keeps {most} readings at most; drop one first", most=MOST_ROTOR_POINTS)
 
 
-@router.post("/jobs/{job_id}/gauge")
+@router.post("/jobs/{job_id}/gauge", dependencies=APPRENTICE)
 def gauge(
     c: ChangeDep,
     path: Annotated[str, Form(pattern=r"^(front|rear)\.[a-z_]+$")],
@@ -201,7 +203,7 @@ def _instrument(kind: GaugeKind) -> Instrument:
     return Instrument.MICROMETER if kind is GaugeKind.MICROMETER else Instrument.VERNIER
 
 
-@router.get("/jobs/{job_id}/conversion")
+@router.get("/jobs/{job_id}/conversion", dependencies=APPRENTICE)
 def conversion(v: VisitDep) -> Response:
     """The verdict on converting, loaded after the page: it goes through the whole catalogue."""
     b, currency = v.bench, v.request.app.state.settings.currency
@@ -209,7 +211,7 @@ def conversion(v: VisitDep) -> Response:
     return v.piece("measure/conversion.html", found=found)
 
 
-@router.post("/jobs/{job_id}/convert")
+@router.post("/jobs/{job_id}/convert", dependencies=APPRENTICE)
 def convert(c: ChangeDep) -> Response:
     """Propose the conversion: its parts, and its wheels where the hubs take no rotor."""
     b, currency = c.bench, c.request.app.state.settings.currency

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Annotated, Any, get_origin
 
-from fastapi import APIRouter, Form, HTTPException, Request, UploadFile
+from fastapi import Form, HTTPException, Request, UploadFile
 from pydantic import AfterValidator, ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import RedirectResponse, Response
@@ -27,14 +27,16 @@ from clavis.store import catalogue as shelf
 from clavis.store import shelf as stock_room
 from clavis.store.database import writing
 from clavis.web.parts.supplier import columns_form, known_kind
+from clavis.web.shell import routes
 from clavis.web.shell.answer_cache import AnswerCache
 from clavis.web.shell.bench import Bench, SessionDep, bench, catalogue_of
 from clavis.web.shell.form_fields import FieldSpec, FieldView
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep, name_of
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 NOT_SHOWN = -1
 """a version that no line has: what the page showed cannot be told"""
 
@@ -93,7 +95,7 @@ def _against(asked: tuple[Bench, End], part: AnyPart) -> tuple[Words, ...] | Non
     return part_refusals(b.evaluation.place_for(end), b.evaluation.cases[SetupName.PROPOSED][end].brake, part)
 
 
-@router.get("/parts")
+@router.get("/parts", dependencies=APPRENTICE)
 def parts(
     request: Request,
     session: SessionDep,
@@ -256,7 +258,7 @@ def _form(
     )  # fmt: skip
 
 
-@router.get("/parts/new/{kind}")
+@router.get("/parts/new/{kind}", dependencies=APPRENTICE)
 def new(request: Request, session: SessionDep, reading: ReaderDep, kind: str, like: str = "") -> Response:
     """An empty form, or one filled like another line of the kind."""
     if kind not in PARTS:
@@ -275,14 +277,14 @@ def _found(session: SessionDep, part_id: str) -> tuple[AnyPart, int]:
         raise HTTPException(404, str(error)) from None
 
 
-@router.get("/parts/line/{part_id}")
+@router.get("/parts/line/{part_id}", dependencies=APPRENTICE)
 def edit(request: Request, session: SessionDep, reading: ReaderDep, part_id: str) -> Response:
     part, version = _found(session, part_id)
     texts = _texts_of(part, reading.system)
     return _form(request, reading, session, _Opened(part.kind, part_id, version, part.retired), texts)
 
 
-@router.post("/parts/new/{kind}")
+@router.post("/parts/new/{kind}", dependencies=mechanic("a mechanic keeps the parts"))
 def add(
     request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, kind: str, form: FormDep
 ) -> Response:
@@ -301,7 +303,7 @@ def add(
     return _form(request, reading, session, _Opened(kind), texts, errors)
 
 
-@router.post("/parts/line/{part_id}")
+@router.post("/parts/line/{part_id}", dependencies=mechanic("a mechanic keeps the parts"))
 def change(
     request: Request, session: SessionDep, author: AuthorDep, reading: ReaderDep, part_id: str, form: FormDep
 ) -> Response:
@@ -323,7 +325,7 @@ def change(
     return _form(request, reading, session, _Opened(before.kind, part_id, base, before.retired), texts, errors)
 
 
-@router.post("/parts/line/{part_id}/stock")
+@router.post("/parts/line/{part_id}/stock", dependencies=mechanic("a mechanic keeps the parts"))
 def count(
     session: SessionDep, author: AuthorDep, part_id: str, pieces: Annotated[int, Form(ge=0, le=stock_room.MOST_PIECES)]
 ) -> Response:
@@ -333,7 +335,7 @@ def count(
     return RedirectResponse(f"/parts/line/{part_id}", 303)
 
 
-@router.post("/parts/line/{part_id}/retire")
+@router.post("/parts/line/{part_id}/retire", dependencies=mechanic("a mechanic keeps the parts"))
 def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
     """No longer offered, or offered again; never deleted."""
     with writing(session):
@@ -342,7 +344,7 @@ def retire(session: SessionDep, author: AuthorDep, part_id: str) -> Response:
     return RedirectResponse(f"/parts?kind={part.kind}&search={part_id}&retired=true", 303)
 
 
-@router.post("/parts/standard-shelf")
+@router.post("/parts/standard-shelf", dependencies=mechanic("a mechanic keeps the parts"))
 def put_shelf(session: SessionDep, author: AuthorDep, back: Annotated[str, Form(max_length=20)] = "") -> Response:
     """Put the standard shelf into the catalogue, but for what is there already."""
     with writing(session):
@@ -350,7 +352,7 @@ def put_shelf(session: SessionDep, author: AuthorDep, back: Annotated[str, Form(
     return RedirectResponse("/" if back == "/" else "/parts", 303)
 
 
-@router.get("/parts/{kind}.csv")
+@router.get("/parts/{kind}.csv", dependencies=APPRENTICE)
 def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
     if kind not in PARTS:
         raise HTTPException(404, "There is no such kind of part.")
@@ -359,7 +361,7 @@ def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
     return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
 
 
-@router.get("/parts/everything.json")
+@router.get("/parts/everything.json", dependencies=APPRENTICE)
 def as_json(request: Request, session: SessionDep) -> Response:
     headers = {"Content-Disposition": 'attachment; filename="clavis-parts.json"'}
     text = parts_file.write_json(catalogue_of(request, session)[0].every())
@@ -373,7 +375,7 @@ def _plan(session: SessionDep, file: UploadFile, kind: str) -> shelf.Plan:
     return shelf.plan(session, file.file.read(), kind)
 
 
-@router.post("/parts/plan")
+@router.post("/parts/plan", dependencies=mechanic("a mechanic keeps the parts"))
 def dry_run(
     request: Request, session: SessionDep, reading: ReaderDep, file: UploadFile, kind: Kind = "rotor"
 ) -> Response:
@@ -393,7 +395,7 @@ def dry_run(
     )  # fmt: skip
 
 
-@router.post("/parts/take")
+@router.post("/parts/take", dependencies=mechanic("a mechanic keeps the parts"))
 def take(session: SessionDep, author: AuthorDep, file: UploadFile, kind: Kind = "rotor") -> Response:
     """Take the good rows of a file."""
     try:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import HTMLResponse, Response
@@ -19,14 +19,16 @@ from clavis.formats import parts_file
 from clavis.store import catalogue as shelf
 from clavis.store import jobs
 from clavis.store.database import writing
+from clavis.web.shell import routes
 from clavis.web.shell.form_fields import FieldSpec, FieldView
 from clavis.web.shell.job_fields import part_kind
 from clavis.web.shell.readers import FormDep
 from clavis.web.shell.rooms import Room, Station, station_of
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.templates import text_of
 from clavis.web.shell.visit import ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 NAMES = ("maker", "model")
 
 
@@ -55,7 +57,7 @@ def _views(kind: str, texts: dict[str, str], errors: dict[str, Words], system: S
     ]  # fmt: skip
 
 
-@router.get("/jobs/{job_id}/quick/{path}")
+@router.get("/jobs/{job_id}/quick/{path}", dependencies=APPRENTICE)
 def form(v: VisitDep, path: str) -> Response:
     kind = _kind(path)
     return v.piece("parts/quick.html", path=path, kind=kind, fields=_views(kind, {}, {}, v.system), problem=NOTHING)
@@ -98,7 +100,7 @@ def _made(c: ChangeDep, kind: str, texts: dict[str, str]) -> tuple[QuickPart | N
         return None, {name: describe(found)}
 
 
-@router.post("/jobs/{job_id}/quick/{path}")
+@router.post("/jobs/{job_id}/quick/{path}", dependencies=mechanic("a mechanic adds parts to the catalogue"))
 def add(c: ChangeDep, path: str, typed: FormDep) -> Response:
     """Keep the part. Where it names what is on the bike it is put into its field at once; a proposal is made by its own
     button, which checks that it goes."""

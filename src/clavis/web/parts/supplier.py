@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from fastapi import APIRouter, Request, UploadFile
+from fastapi import Request, UploadFile
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 from starlette.responses import Response
@@ -22,13 +22,15 @@ from clavis.formats import csv_table, parts_file
 from clavis.formats.parts_file import BadRow
 from clavis.formats.plain_json import MOST_PARTS
 from clavis.store import catalogue as shelf
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.form_fields import FieldSpec, Option
 from clavis.web.shell.readers import AuthorDep, FormDep, Reader, ReaderDep, name_of
+from clavis.web.shell.routes import mechanic
 from clavis.web.shell.security import message
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 
 
 def known_kind(kind: str) -> str:
@@ -247,7 +249,7 @@ def _plan(request: Request, session: SessionDep, reading: Reader, file: UploadFi
     return shelf.plan_of(session, list(good.values()), bad)
 
 
-@router.post("/parts/columns")
+@router.post("/parts/columns", dependencies=mechanic("a mechanic keeps the parts"))
 def plan(request: Request, session: SessionDep, reading: ReaderDep, file: UploadFile, form: FormDep) -> Response:
     """What the table would change with its columns read so; nothing is kept."""
     name = name_of(file, "file")
@@ -261,7 +263,7 @@ def plan(request: Request, session: SessionDep, reading: ReaderDep, file: Upload
     )  # fmt: skip
 
 
-@router.post("/parts/columns/take")
+@router.post("/parts/columns/take", dependencies=mechanic("a mechanic keeps the parts"))
 def take(
     request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile, form: FormDep
 ) -> Response:

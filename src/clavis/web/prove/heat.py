@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core.errors import ClavisError, QuantityError
@@ -21,13 +21,15 @@ from clavis.web.prove.instruments import connected
 from clavis.web.prove.kept import left_out_for
 from clavis.web.prove.sides import side_choices
 from clavis.web.prove.views import ProveView, heat_set_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.templates import text_of
 from clavis.web.shell.visit import ChangeDep
 
-router = APIRouter()
+router = routes.router()
 
 
 def study_kept(b: Bench, heat_set: HeatSet) -> HeatStudy:
@@ -54,7 +56,7 @@ class Calibrating:
 
 
 def _calibrating(b: Bench) -> Calibrating:
-    studies = tuple(study_kept(b, s) for s in b.job.heat_sets if s.accepted is not None)
+    studies = tuple(study_kept(b, s) for s in b.job.heat_sets if s.accepted is not None and s.accepted.given_here)
     groups = [s.group for s in studies if s.group is not None and s.group.readings]
     if not groups:
         return Calibrating(studies, None, NOTHING, NOTHING)
@@ -108,10 +110,16 @@ def _same_start(b: Bench) -> dict[str, Any]:
 def shown(b: Bench, view: ProveView) -> dict[str, Any]:
     """What the two views of temperatures need."""
     if view is ProveView.CALIBRATION:
-        offered = () if b.job.calibration else calibrations.offered(b.session, b.opened.id, b.job)
+        offered = () if b.job.learnt else calibrations.offered(b.session, b.opened.id, b.job)
         fit = calibrating_kept(b)
         pictures = _before_and_after(b, fit)
-        return {"calibrating": fit, "pictures": pictures, "calibration": b.job.calibration, "offered": offered}
+        return {
+            "calibrating": fit,
+            "pictures": pictures,
+            "calibration": b.job.learnt,
+            "elsewhere": b.job.calibration,
+            "offered": offered,
+        }
     heat_set = heat_set_of(b)
     study = None if heat_set is None else study_kept(b, heat_set)
     picture = None
@@ -130,7 +138,7 @@ def _set_named(b: Bench, set_id: str) -> HeatSet:
     return found
 
 
-@router.post("/jobs/{job_id}/heat")
+@router.post("/jobs/{job_id}/heat", dependencies=APPRENTICE)
 def begin(c: ChangeDep, name: Annotated[str, Form(max_length=80)] = "") -> Response:
     """Begin a set of readings after a ride."""
     if len(c.bench.job.heat_sets) >= MOST_HEAT_SETS:
@@ -143,14 +151,14 @@ def begin(c: ChangeDep, name: Annotated[str, Form(max_length=80)] = "") -> Respo
     return c.gone_to(f"prove?view=temperatures&set={set_id}")
 
 
-@router.post("/jobs/{job_id}/heat/{set_id}/remove")
+@router.post("/jobs/{job_id}/heat/{set_id}/remove", dependencies=APPRENTICE)
 def remove(c: ChangeDep, set_id: str) -> Response:
     _set_named(c.bench, set_id)
     c.or_refused(lambda: c.keep_newest(f"heat_sets.{set_id}", None))
     return c.gone_to("prove?view=temperatures")
 
 
-@router.post("/jobs/{job_id}/heat/{set_id}/set")
+@router.post("/jobs/{job_id}/heat/{set_id}/set", dependencies=APPRENTICE)
 def set_choice(
     c: ChangeDep,
     set_id: str,
@@ -168,7 +176,7 @@ def set_choice(
     return c.answered(c.or_refused(lambda: c.keep_newest(f"heat_sets.{set_id}.{what}", kept)), Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/heat/{set_id}/readings")
+@router.post("/jobs/{job_id}/heat/{set_id}/readings", dependencies=APPRENTICE)
 def add(
     c: ChangeDep,
     set_id: str,
@@ -217,7 +225,7 @@ def add(
     return HTMLResponse(text_of(form) + c.followed(now, Room.PROVE))
 
 
-@router.post("/jobs/{job_id}/heat/{set_id}/readings/{reading_id}/out")
+@router.post("/jobs/{job_id}/heat/{set_id}/readings/{reading_id}/out", dependencies=APPRENTICE)
 def leave_out(
     c: ChangeDep, set_id: str, reading_id: str, reason: Annotated[str, Form(max_length=200)] = ""
 ) -> Response:
@@ -229,7 +237,7 @@ def leave_out(
     return c.answered(c.or_refused(lambda: c.keep_newest(path, kept)), Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/heat/{set_id}/accept")
+@router.post("/jobs/{job_id}/heat/{set_id}/accept", dependencies=mechanic("a mechanic accepts readings that calibrate"))
 def accept(c: ChangeDep, set_id: str, back: Annotated[bool, Form()] = False) -> Response:
     """Somebody accepts a set by name: it may calibrate. Refused while its readings are no single decay."""
     heat_set = _set_named(c.bench, set_id)
@@ -239,7 +247,7 @@ def accept(c: ChangeDep, set_id: str, back: Annotated[bool, Form()] = False) -> 
     return c.answered(c.or_refused(lambda: c.keep_newest(f"heat_sets.{set_id}.accepted", word)), Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/calibration")
+@router.post("/jobs/{job_id}/calibration", dependencies=mechanic("a mechanic accepts a calibration"))
 def take(c: ChangeDep) -> Response:
     """The calibration takes effect, by name."""
     b = c.bench
@@ -256,7 +264,7 @@ def take(c: ChangeDep) -> Response:
     return c.answered(now, Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/calibration/back")
+@router.post("/jobs/{job_id}/calibration/back", dependencies=mechanic("a mechanic takes a calibration back"))
 def undo(c: ChangeDep) -> Response:
     """The calibration is undone; its readings stay."""
     now = c.or_refused(lambda: c.keep_newest("calibration", None))
@@ -264,7 +272,7 @@ def undo(c: ChangeDep) -> Response:
     return c.answered(now, Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/calibration/from/{other}")
+@router.post("/jobs/{job_id}/calibration/from/{other}", dependencies=mechanic("a mechanic accepts a calibration"))
 def take_over(c: ChangeDep, other: int) -> Response:
     """What was learnt on another bike of the same kind and parts is taken over, by name."""
     found = next((o for o in calibrations.offered(c.session, c.job_id, c.bench.job) if o.job_id == other), None)

@@ -4,15 +4,17 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from starlette.responses import JSONResponse, Response
 
 from clavis.core import units
 from clavis.instruments.line_ports import InstrumentPorts
 from clavis.instruments.line_protocol import ALSO, QUANTITY, InstrumentError, RoadInstrument
+from clavis.web.shell import routes
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 Word = Annotated[str, Query(max_length=40, pattern=r"^[A-Za-z0-9._-]*$")]
 
 
@@ -53,7 +55,7 @@ def connected(ports: InstrumentPorts, names: Iterable[str]) -> tuple[Connected, 
     return tuple(row for name in names if (row := FOR_ENTRY.get(name)) is not None and ports.has(row.kind))
 
 
-@router.get("/jobs/{job_id}/instruments/{kind}/reading")
+@router.get("/jobs/{job_id}/instruments/{kind}/reading", dependencies=APPRENTICE)
 def reading(
     v: VisitDep, kind: RoadInstrument, trial: Word = "", side: Word = "", place: Word = "", set_id: Word = "",
     end: Word = "", after: Word = "",

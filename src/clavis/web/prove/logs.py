@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException, UploadFile
+from fastapi import Form, HTTPException, UploadFile
 from starlette.responses import Response
 
 from clavis.core import entries
@@ -16,13 +16,15 @@ from clavis.formats.ride_logs import LOG_UNITS, LogChoice, LogColumn, look_at_lo
 from clavis.instruments.line_protocol import InstrumentError, RoadInstrument
 from clavis.store import jobs, ride_library, ride_logs
 from clavis.web.prove.views import log_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.readers import FormDep, name_of
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
 
-router = APIRouter()
+router = routes.router()
 MOST_EVENTS = 40
 """the longest are told one by one"""
 
@@ -56,7 +58,7 @@ def _refused(c: Change, words: Words) -> Response:
     return message(c.reading.told(words), 422)
 
 
-@router.post("/jobs/{job_id}/logs/file")
+@router.post("/jobs/{job_id}/logs/file", dependencies=APPRENTICE)
 def add_file(c: ChangeDep, file: UploadFile) -> Response:
     """A table asks for its columns first."""
     name = name_of(file, "log")
@@ -80,7 +82,7 @@ def _choice(typed: Mapping[str, str], headings: int) -> LogChoice:
     return LogChoice(columns, units)
 
 
-@router.post("/jobs/{job_id}/logs/table")
+@router.post("/jobs/{job_id}/logs/table", dependencies=APPRENTICE)
 def add_table(c: ChangeDep, file: UploadFile, form: FormDep) -> Response:
     """The table with the columns that were chosen becomes a logged ride of the job."""
     name = name_of(file, "log")
@@ -93,7 +95,7 @@ def add_table(c: ChangeDep, file: UploadFile, form: FormDep) -> Response:
         return _refused(c, say("{name}: {why}", name=name, why=error.said))
 
 
-@router.post("/jobs/{job_id}/logs/download")
+@router.post("/jobs/{job_id}/logs/download", dependencies=APPRENTICE)
 def download(c: ChangeDep) -> Response:
     """What the connected logger holds."""
     try:
@@ -123,14 +125,14 @@ def _named(b: Bench, log_id: str) -> RideLog:
     return found
 
 
-@router.post("/jobs/{job_id}/logs/{log_id}/remove")
+@router.post("/jobs/{job_id}/logs/{log_id}/remove", dependencies=APPRENTICE)
 def remove(c: ChangeDep, log_id: str) -> Response:
     _named(c.bench, log_id)
     c.or_refused(lambda: c.keep_newest(f"logs.{log_id}", None))
     return c.gone_to("prove?view=log")
 
 
-@router.post("/jobs/{job_id}/logs/{log_id}/exchanged")
+@router.post("/jobs/{job_id}/logs/{log_id}/exchanged", dependencies=APPRENTICE)
 def exchanged(c: ChangeDep, log_id: str, back: Annotated[bool, Form()] = False) -> Response:
     """Somebody says by name that the temperature sensors are on each other's wheel, or takes that back."""
     _named(c.bench, log_id)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import Response
 
 from clavis.core import entries
@@ -34,11 +34,13 @@ from clavis.web.prove.kept import plan_kept, result_kept, trial_named
 from clavis.web.prove.run_picture import run_picture
 from clavis.web.prove.sides import AS_FITTED, PROPOSED, side_choices
 from clavis.web.prove.views import OF_ONE_TRIAL, ProveView, tabs, trial_of, view_of
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import ChangeDep, VisitDep, station_page
 
-router = APIRouter()
+router = routes.router()
 
 
 @dataclass(frozen=True)
@@ -112,7 +114,7 @@ def _sides(b: Bench, a: str, other: str) -> tuple[TrialSide, TrialSide]:
     return by[a], by[other]
 
 
-@router.get("/jobs/{job_id}/trials/expected")
+@router.get("/jobs/{job_id}/trials/expected", dependencies=APPRENTICE)
 def expected(v: VisitDep, a: str = AS_FITTED, b: str = PROPOSED) -> Response:
     """What the model expects of every question about two setups."""
     sides = _sides(v.bench, a, b)
@@ -123,7 +125,7 @@ def expected(v: VisitDep, a: str = AS_FITTED, b: str = PROPOSED) -> Response:
     )  # fmt: skip
 
 
-@router.post("/jobs/{job_id}/trials")
+@router.post("/jobs/{job_id}/trials", dependencies=APPRENTICE)
 def begin(
     c: ChangeDep, question: Annotated[Question, Form()], a: Annotated[str, Form()], b: Annotated[str, Form()]
 ) -> Response:
@@ -137,7 +139,7 @@ def begin(
     return c.gone_to(f"prove?trial={trial_id}&view=plan")
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/remove")
+@router.post("/jobs/{job_id}/trials/{trial_id}/remove", dependencies=APPRENTICE)
 def remove(c: ChangeDep, trial_id: str) -> Response:
     trial_named(c.bench, trial_id)
     c.or_refused(lambda: c.keep_newest(f"trials.{trial_id}", None))
@@ -147,7 +149,7 @@ def remove(c: ChangeDep, trial_id: str) -> Response:
 _CHOSEN: dict[str, Any] = {"kind": TrialKind, "order": OrderOfRuns, "end": End}
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/set")
+@router.post("/jobs/{job_id}/trials/{trial_id}/set", dependencies=APPRENTICE)
 def set_choice(
     c: ChangeDep,
     trial_id: str,
@@ -169,7 +171,7 @@ def set_choice(
     return c.gone_to(f"prove?trial={trial_id}&view=plan")
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/difference")
+@router.post("/jobs/{job_id}/trials/{trial_id}/difference", dependencies=APPRENTICE)
 def set_difference(
     c: ChangeDep,
     trial_id: str,
@@ -189,7 +191,7 @@ def set_difference(
     return c.answered(c.or_refused(lambda: c.keep_newest(f"trials.{trial_id}.{what}", kept)), Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/marks")
+@router.post("/jobs/{job_id}/trials/{trial_id}/marks", dependencies=APPRENTICE)
 def set_marks(c: ChangeDep, trial_id: str, value: Annotated[str, Form(max_length=300)] = "") -> Response:
     """The marks along a descent, parted by commas, in their order."""
     trial = trial_named(c.bench, trial_id)
@@ -201,7 +203,7 @@ def set_marks(c: ChangeDep, trial_id: str, value: Annotated[str, Form(max_length
     return c.answered(c.or_refused(lambda: c.keep_newest(f"trials.{trial_id}.marks", names)), Room.PROVE)
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/attended/{key}")
+@router.post("/jobs/{job_id}/trials/{trial_id}/attended/{key}", dependencies=APPRENTICE)
 def attended(c: ChangeDep, trial_id: str, key: str, back: Annotated[bool, Form()] = False) -> Response:
     """Somebody says by name that a confounder was attended to, or takes that back."""
     trial_named(c.bench, trial_id)

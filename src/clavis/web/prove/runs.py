@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException
+from fastapi import Form, HTTPException
 from starlette.responses import HTMLResponse, Response
 
 from clavis.core import entries, units
@@ -25,14 +25,16 @@ from clavis.formats.paper_pdf import paper_pdf
 from clavis.store import workshop
 from clavis.web.prove.instruments import Connected, connected
 from clavis.web.prove.kept import left_out_for, plan_kept, trial_named
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.form_fields import FieldSpec
 from clavis.web.shell.readers import FormDep
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.templates import text_of
 from clavis.web.shell.visit import Change, ChangeDep, VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
 @dataclass(frozen=True)
@@ -147,7 +149,7 @@ def _made(c: Change, trial: Trial, place: int, typed: dict[str, str], read: _Typ
     }  # fmt: skip
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/runs")
+@router.post("/jobs/{job_id}/trials/{trial_id}/runs", dependencies=APPRENTICE)
 def record(c: ChangeDep, trial_id: str, form: FormDep) -> Response:
     """Keep a run in its place. What cannot be read comes back as typed, with the reason beside it."""
     trial = trial_named(c.bench, trial_id)
@@ -193,7 +195,7 @@ def _form(c: Change, b: Bench, trial: Trial, place: int | None, typed: dict[str,
     return text_of(form)
 
 
-@router.post("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/out")
+@router.post("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/out", dependencies=APPRENTICE)
 def leave_out(c: ChangeDep, trial_id: str, run_id: str, reason: Annotated[str, Form(max_length=200)] = "") -> Response:
     """A run is not counted, for a reason; without one it counts again. It is never deleted."""
     run = next((r for r in trial_named(c.bench, trial_id).runs if r.id == run_id), None)
@@ -207,7 +209,7 @@ def leave_out(c: ChangeDep, trial_id: str, run_id: str, reason: Annotated[str, F
     return c.answered(c.or_refused(lambda: c.keep_newest(path, kept)), Room.PROVE)
 
 
-@router.get("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/correct")
+@router.get("/jobs/{job_id}/trials/{trial_id}/runs/{run_id}/correct", dependencies=APPRENTICE)
 def correct(v: VisitDep, trial_id: str, run_id: str) -> Response:
     """What was written of a run, to be put right: each field saves itself, and stands in the history as it was."""
     trial = trial_named(v.bench, trial_id)
@@ -219,7 +221,7 @@ def correct(v: VisitDep, trial_id: str, run_id: str) -> Response:
     )
 
 
-@router.get("/jobs/{job_id}/trials/{trial_id}/sheet.pdf")
+@router.get("/jobs/{job_id}/trials/{trial_id}/sheet.pdf", dependencies=APPRENTICE)
 def sheet_pdf(v: VisitDep, trial_id: str, size: PaperSize | None = None) -> Response:
     """The run sheet for the printer."""
     terms = workshop.terms(v.session)
@@ -229,7 +231,7 @@ def sheet_pdf(v: VisitDep, trial_id: str, size: PaperSize | None = None) -> Resp
     return Response(body, media_type="application/pdf", headers={"Content-Disposition": name})
 
 
-@router.get("/jobs/{job_id}/trials/{trial_id}/sheet")
+@router.get("/jobs/{job_id}/trials/{trial_id}/sheet", dependencies=APPRENTICE)
 def sheet(v: VisitDep, trial_id: str) -> Response:
     """The run sheet as a page."""
     trial = trial_named(v.bench, trial_id)
@@ -241,7 +243,7 @@ def sheet(v: VisitDep, trial_id: str) -> Response:
     )  # fmt: skip
 
 
-@router.get("/jobs/{job_id}/trials/{trial_id}/ride")
+@router.get("/jobs/{job_id}/trials/{trial_id}/ride", dependencies=APPRENTICE)
 def phone(v: VisitDep, trial_id: str) -> Response:
     """The run that is next, large, on a phone."""
     trial = trial_named(v.bench, trial_id)

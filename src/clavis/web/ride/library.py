@@ -1,7 +1,7 @@
 """The library of rides: what jobs share, carried away as GPX or JSON and read back."""
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Request, UploadFile
+from fastapi import HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core.errors import ClavisError
@@ -13,12 +13,14 @@ from clavis.formats.gpx_out import track_of_sections, write_gpx
 from clavis.store import jobs, ride_library
 from clavis.store.database import writing
 from clavis.web.ride.ride import ride_or_404
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import AuthorDep, ReaderDep
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.templates import render
 from clavis.web.shell.visit import VisitDep
 
-router = APIRouter()
+router = routes.router()
 
 
 def _track(ride: Ride, tracks: dict[str, Track]) -> Track:
@@ -29,7 +31,7 @@ def _track(ride: Ride, tracks: dict[str, Track]) -> Track:
     return track.between(ride.from_m or 0.0, float("inf") if ride.to_m is None else ride.to_m)
 
 
-@router.get("/rides")
+@router.get("/rides", dependencies=APPRENTICE)
 def page(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
     found = ride_library.entries(session)
     tracks = jobs.tracks_of(session, (e.ride for e in found))
@@ -54,7 +56,7 @@ def page(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
     return render(request, reading, "ride/library.html", rows=rows, error="")
 
 
-@router.get("/rides/choices")
+@router.get("/rides/choices", dependencies=APPRENTICE)
 def choices(request: Request, session: SessionDep, reading: ReaderDep) -> Response:
     """The library as the choices of a job's page."""
     return render(request, reading, "ride/ride_choices.html", rows=ride_library.entries(session))
@@ -100,7 +102,7 @@ def _found(session: SessionDep, ride_id: str) -> Ride:
         raise HTTPException(404, str(error)) from None
 
 
-@router.get("/rides/library.json")
+@router.get("/rides/library.json", dependencies=APPRENTICE)
 def everything(session: SessionDep) -> Response:
     """The whole library as one open file."""
     rides = [e.ride for e in ride_library.entries(session)]
@@ -109,27 +111,27 @@ def everything(session: SessionDep) -> Response:
     return _as_json(session, rides, "clavis-rides")
 
 
-@router.get("/rides/{ride_id}.json")
+@router.get("/rides/{ride_id}.json", dependencies=APPRENTICE)
 def one_as_json(session: SessionDep, ride_id: str) -> Response:
     return _as_json(session, [_found(session, ride_id)], ride_id)
 
 
-@router.get("/rides/{ride_id}.gpx")
+@router.get("/rides/{ride_id}.gpx", dependencies=APPRENTICE)
 def one_as_gpx(session: SessionDep, ride_id: str) -> Response:
     return _as_gpx(session, _found(session, ride_id))
 
 
-@router.get("/jobs/{job_id}/rides/{ride_id}.gpx")
+@router.get("/jobs/{job_id}/rides/{ride_id}.gpx", dependencies=APPRENTICE)
 def ride_as_gpx(v: VisitDep, ride_id: str) -> Response:
     return _as_gpx(v.session, ride_or_404(v.bench, ride_id))
 
 
-@router.get("/jobs/{job_id}/rides/{ride_id}.json")
+@router.get("/jobs/{job_id}/rides/{ride_id}.json", dependencies=APPRENTICE)
 def ride_as_json(v: VisitDep, ride_id: str) -> Response:
     return _as_json(v.session, [ride_or_404(v.bench, ride_id)], ride_id)
 
 
-@router.post("/rides/read")
+@router.post("/rides/read", dependencies=APPRENTICE)
 def read(session: SessionDep, reading: ReaderDep, author: AuthorDep, file: UploadFile) -> Response:
     """A rides file into the library; nothing of it is kept where it cannot be read whole."""
     try:
@@ -141,7 +143,7 @@ def read(session: SessionDep, reading: ReaderDep, author: AuthorDep, file: Uploa
     return RedirectResponse("/rides", 303)
 
 
-@router.post("/rides/{ride_id}/remove")
+@router.post("/rides/{ride_id}/remove", dependencies=mechanic("a mechanic removes rides of the library"))
 def remove(session: SessionDep, author: AuthorDep, ride_id: str) -> Response:
     """Jobs that use a copy keep it."""
     try:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter, HTTPException
+from fastapi import HTTPException
 from numpy.typing import NDArray
 from starlette.responses import Response
 
@@ -40,11 +40,13 @@ from clavis.core.parts.mounts import End
 from clavis.core.physics.descent import BrakeLoad, wheel_energy_j
 from clavis.core.sentences import Words
 from clavis.core.units import KMH_PER_MS, System
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.rooms import Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.visit import VisitDep, station_page
 
-router = APIRouter()
+router = routes.router()
 CHART_POINTS, PLACES_TOLD = 600, 4
 WITH_FIELDS = (
     "rider.mass_kg",
@@ -235,7 +237,7 @@ def _advice(b: Bench, ride: Ride, stretch: Stretch | None, found: WorstSpeeds | 
     return speed_advice(found, speed_on(one_lap(ride, b, b.evaluation.situation), stretch))
 
 
-@router.get("/jobs/{job_id}/rides/{ride_id}/worst")
+@router.get("/jobs/{job_id}/rides/{ride_id}/worst", dependencies=APPRENTICE)
 def worst(
     v: VisitDep, ride_id: str, at: float | None = None, gradient: str = "", over: float = SUSTAINED_M[0]
 ) -> Response:
@@ -285,7 +287,7 @@ def _worst_chart(found: WorstSpeeds, system: System) -> str:
     )
 
 
-@router.get("/jobs/{job_id}/styles")
+@router.get("/jobs/{job_id}/styles", dependencies=APPRENTICE)
 def styles(v: VisitDep) -> Response:
     """The decisive ride dragged and pulsed, side by side."""
     b = v.bench

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, HTTPException, UploadFile
+from fastapi import Depends, Form, HTTPException, UploadFile
 from starlette.responses import Response
 
 from clavis.core import entries
@@ -32,13 +32,15 @@ from clavis.formats.recordings import (
 from clavis.store import jobs, ride_library
 from clavis.store.database import writing
 from clavis.web.ride.ride import ride_or_404
+from clavis.web.shell import routes
 from clavis.web.shell.bench import Bench
 from clavis.web.shell.readers import name_of
 from clavis.web.shell.rooms import Room
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
 
-router = APIRouter()
+router = routes.router()
 READERS = {FileKind.GPX: read_gpx, FileKind.TCX: read_tcx, FileKind.FIT: read_fit}
 MOST_PLACES, HEAD_BYTES = 100, 4096
 
@@ -96,7 +98,7 @@ def _read(c: Change, name: str, read: Callable[[], Recording]) -> Response:
     return _done(c, ride_id)
 
 
-@router.post("/jobs/{job_id}/rides/file")
+@router.post("/jobs/{job_id}/rides/file", dependencies=APPRENTICE)
 def add_file(c: ChangeDep, file: UploadFile) -> Response:
     """A GPX, TCX or FIT file becomes a ride; a CSV asks for its columns first."""
     name = name_of(file, "track")
@@ -145,7 +147,7 @@ def _choice(chosen: dict[CsvColumn, tuple[str, str]], headings: int) -> CsvChoic
     return CsvChoice(places, {column: unit for column, (_, unit) in chosen.items()})
 
 
-@router.post("/jobs/{job_id}/rides/table")
+@router.post("/jobs/{job_id}/rides/table", dependencies=APPRENTICE)
 def add_table(
     c: ChangeDep, file: UploadFile, chosen: Annotated[dict[CsvColumn, tuple[str, str]], Depends(chosen_columns)]
 ) -> Response:
@@ -157,7 +159,7 @@ def add_table(
 Name = Annotated[str, Form(max_length=80)]
 
 
-@router.post("/jobs/{job_id}/rides/typed")
+@router.post("/jobs/{job_id}/rides/typed", dependencies=APPRENTICE)
 def add_typed(c: ChangeDep, name: Name = "") -> Response:
     """A ride of one section, to be typed on or dragged into shape."""
     name = name.strip() or "Typed descent"
@@ -166,7 +168,7 @@ def add_typed(c: ChangeDep, name: Name = "") -> Response:
     return _done(c, ride.id)
 
 
-@router.post("/jobs/{job_id}/rides/stops")
+@router.post("/jobs/{job_id}/rides/stops", dependencies=APPRENTICE)
 def add_stops(c: ChangeDep, name: Name = "") -> Response:
     """A cycle of stops; its number, speed, distance and time standing are fields of the ride."""
     name = name.strip() or "Stops in town"
@@ -175,7 +177,7 @@ def add_stops(c: ChangeDep, name: Name = "") -> Response:
     return _done(c, ride.id)
 
 
-@router.post("/jobs/{job_id}/rides/shelf")
+@router.post("/jobs/{job_id}/rides/shelf", dependencies=APPRENTICE)
 def add_from_library(c: ChangeDep, entry: Annotated[str, Form(max_length=40)] = "") -> Response:
     """A copy of a ride in the library."""
     try:
@@ -187,7 +189,7 @@ def add_from_library(c: ChangeDep, entry: Annotated[str, Form(max_length=40)] = 
     return _done(c, ride.id)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/keep")
+@router.post("/jobs/{job_id}/rides/{ride_id}/keep", dependencies=APPRENTICE)
 def keep_in_library(c: ChangeDep, ride_id: str) -> Response:
     """A copy of the ride goes into the library, for other jobs."""
     with writing(c.session):
@@ -195,7 +197,7 @@ def keep_in_library(c: ChangeDep, ride_id: str) -> Response:
     return c.piece("ride/ride_kept.html", name=name)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/descents/{number}")
+@router.post("/jobs/{job_id}/rides/{ride_id}/descents/{number}", dependencies=APPRENTICE)
 def cut_out(c: ChangeDep, ride_id: str, number: int) -> Response:
     """One descent of a long recording becomes a ride of its own."""
     ride = ride_or_404(c.bench, ride_id)
@@ -213,7 +215,7 @@ def _document(sections: Sequence[Section]) -> list[dict[str, object]]:
     return [section.model_dump(mode="json") for section in sections]
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/sections")
+@router.post("/jobs/{job_id}/rides/{ride_id}/sections", dependencies=APPRENTICE)
 def add_section(c: ChangeDep, ride_id: str) -> Response:
     """Another section like the last one."""
     ride = ride_or_404(c.bench, ride_id)
@@ -224,7 +226,7 @@ def add_section(c: ChangeDep, ride_id: str) -> Response:
     return _done(c, ride_id)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/sections/{index}/remove")
+@router.post("/jobs/{job_id}/rides/{ride_id}/sections/{index}/remove", dependencies=APPRENTICE)
 def remove_section(c: ChangeDep, ride_id: str, index: int) -> Response:
     ride = ride_or_404(c.bench, ride_id)
     kept = [s for k, s in enumerate(ride.sections) if k != index]
@@ -234,7 +236,7 @@ def remove_section(c: ChangeDep, ride_id: str, index: int) -> Response:
     return _done(c, ride_id)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/sections/split")
+@router.post("/jobs/{job_id}/rides/{ride_id}/sections/split", dependencies=APPRENTICE)
 def split(c: ChangeDep, ride_id: str, at: Annotated[float, Form(allow_inf_nan=False)]) -> Response:
     """Cut the section at a place of the profile (in the reader's km) in two."""
     ride = ride_or_404(c.bench, ride_id)
@@ -246,7 +248,7 @@ def split(c: ChangeDep, ride_id: str, at: Annotated[float, Form(allow_inf_nan=Fa
     return _done(c, ride_id)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/point")
+@router.post("/jobs/{job_id}/rides/{ride_id}/point", dependencies=APPRENTICE)
 def drag_point(
     c: ChangeDep,
     ride_id: str,
@@ -269,14 +271,14 @@ def drag_point(
     return c.answered(now, Room.RIDE)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/decide")
+@router.post("/jobs/{job_id}/rides/{ride_id}/decide", dependencies=APPRENTICE)
 def decide(c: ChangeDep, ride_id: str) -> Response:
     """Make this ride the one that decides."""
     c.keep_newest("decisive_ride", ride_or_404(c.bench, ride_id).id)
     return _done(c, ride_id)
 
 
-@router.post("/jobs/{job_id}/rides/{ride_id}/remove")
+@router.post("/jobs/{job_id}/rides/{ride_id}/remove", dependencies=APPRENTICE)
 def remove(c: ChangeDep, ride_id: str) -> Response:
     ride, version = ride_or_404(c.bench, ride_id), c.bench.opened.version
     if c.bench.job.decisive_ride == ride.id:

@@ -1,6 +1,6 @@
 """The rule tables, readable: mounts, hubs, checks, conditions, causes, compounds, fluids, heat colours, schools."""
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import entries
@@ -22,12 +22,14 @@ from clavis.core.workshop.labour import PaperSize, known_steps
 from clavis.core.workshop.steps import STEPS
 from clavis.core.workshop.torques import TORQUE_ROWS
 from clavis.store import jobs, workshop
+from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.plots import friction_picture
 from clavis.web.shell.readers import AuthorDep, FormDep, ReaderDep
+from clavis.web.shell.routes import APPRENTICE, mechanic
 from clavis.web.shell.templates import render
 
-router = APIRouter()
+router = routes.router()
 
 TABLES = (
     "mounts", "hubs", "checks", "conditions", "causes", "questions", "compounds", "fluids", "torques", "steps",
@@ -35,7 +37,7 @@ TABLES = (
 )  # fmt: skip
 
 
-@router.get("/rules")
+@router.get("/rules", dependencies=APPRENTICE)
 def rules(request: Request, session: SessionDep, reading: ReaderDep, table: str = "mounts") -> Response:
     return render(
         request,
@@ -73,7 +75,7 @@ def rules(request: Request, session: SessionDep, reading: ReaderDep, table: str 
     )
 
 
-@router.post("/rules/terms")
+@router.post("/rules/terms", dependencies=mechanic("a mechanic changes the workshop’s settings"))
 def terms(request: Request, session: SessionDep, reading: ReaderDep, author: AuthorDep, form: FormDep) -> Response:
     """What the workshop sets for itself: its name on papers, its hour, how long a quote stands, its paper, and the
     minutes of steps as it knows them."""

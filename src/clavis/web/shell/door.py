@@ -1,61 +1,25 @@
-"""The door: where sign-in is asked for, nothing but the sign-in page is answered to who has not signed in, and what is
-for a mechanic or the owner alone is refused to others. On the machine itself nobody is asked."""
+"""The door: where sign-in is asked for, nothing but the sign-in page is answered to who has not signed in. What each
+role may is said at the routes (routes.py). On the machine itself nobody is asked."""
 
-import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from threading import Lock
 from time import monotonic
 from urllib.parse import quote
 
 from anyio import to_thread
 from cachetools import LRUCache
-from fastapi import Request
 from starlette.datastructures import Headers, State
 from starlette.responses import RedirectResponse
+from starlette.routing import Match
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from clavis.store import accounts, jobs
-from clavis.store.accounts import Account, Role
-from clavis.web.shell.errors import error_page
-from clavis.web.shell.security import SAFE_METHODS, message
+from clavis.store.accounts import Account
+from clavis.web.shell.security import message
 
 SESSION_COOKIE = "clavis_session"
-OPEN = re.compile(r"^/(sign-in$|static/|alive$|calendar/[^/]+\.ics$)")
-"""what is answered to everybody; a calendar's feed to who knows its name"""
 REMEMBERED_S = 5.0
 MOST_REMEMBERED = 500
-
-
-@dataclass(frozen=True)
-class Rule:
-    """What is for some roles alone: changes at these addresses, or with ``reads`` pages as well."""
-
-    address: re.Pattern[str]
-    least: Role
-    words: str
-    reads: bool = False
-
-
-RULES: tuple[Rule, ...] = (
-    Rule(re.compile(r"^/accounts(/|$)"), Role.OWNER, "the owner keeps the accounts", reads=True),
-    Rule(re.compile(r"^/(jobs|bikes|people)/\d+/erase$"), Role.OWNER, "the owner erases"),
-    Rule(re.compile(r"^/jobs/\d+/sign-off(/back)?$"), Role.MECHANIC, "a mechanic signs off, and takes a sign-off back"),
-    Rule(re.compile(r"^/jobs/\d+/special/\w+/release$"), Role.MECHANIC, "a mechanic enters an engineer’s release"),
-    Rule(re.compile(r"^/jobs/\d+/supply/order$"), Role.MECHANIC, "a mechanic orders"),
-    Rule(re.compile(r"^/jobs/\d+/calibration"), Role.MECHANIC, "a mechanic accepts a calibration"),
-    Rule(re.compile(r"^/jobs/\d+/answer/"), Role.MECHANIC, "a mechanic answers for an open point"),
-    Rule(re.compile(r"^/parts/(take|columns/take|standard-shelf|line)"), Role.MECHANIC, "a mechanic keeps the parts"),
-    Rule(re.compile(r"^/(rules/terms|calendar)$"), Role.MECHANIC, "a mechanic changes the workshop’s settings"),
-    Rule(re.compile(r"^/kept/"), Role.MECHANIC, "a mechanic brings back what cannot be read"),
-)  # fmt: skip
-"""a new row is a new rule; what no row names everybody may who has signed in"""
-
-
-def rule_of(method: str, path: str) -> Rule | None:
-    """The rule for a request; None where everybody may."""
-    changes = method not in SAFE_METHODS
-    return next((rule for rule in RULES if rule.address.match(path) and (changes or rule.reads)), None)
 
 
 class SignedIn:
@@ -97,16 +61,15 @@ class Door:
         signed_in: SignedIn = self.state.signed_in
         account = await to_thread.run_sync(signed_in.account, token) if 20 < len(token) < 100 else None
         scope.setdefault("state", {})["account"] = account
-        path, method = scope["path"], scope["method"]
-        if account is None and not OPEN.match(path):
+        if account is None and not self._open(scope):
             await _turned_away(scope, receive, send)
             return
-        rule = rule_of(method, path)
-        if rule is not None and account is not None and not account.may(rule.least):
-            refused = error_page(Request(scope), 403, f"Not with this account: {rule.words}.")
-            await refused(scope, receive, send)
-            return
         await self.app(scope, receive, send)
+
+    def _open(self, scope: Scope) -> bool:
+        """What is answered to everybody: assets, and the routes that say so of themselves."""
+        of_everybody = self.state.open_routes
+        return scope["path"].startswith("/static/") or any(r.matches(scope)[0] is Match.FULL for r in of_everybody)
 
 
 async def _turned_away(scope: Scope, receive: Receive, send: Send) -> None:

@@ -8,7 +8,7 @@ from starlette.datastructures import Headers
 from starlette.responses import HTMLResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from clavis.web.shell.long_work import LONG_WORK, reader_is_there
+from clavis.web.shell.long_work import reader_is_there
 
 AT_A_TIME = 2
 """more would only share the same machine"""
@@ -31,10 +31,9 @@ def busy(path: str, query: str, *, piece: bool) -> Response:
 
 
 class LongQueue:
-    """Pure ASGI: holds long work back while enough of it is under way, and lets go what nobody waits for any more."""
+    """Holds long work back while enough of it is under way, and lets go what nobody waits for any more."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self) -> None:
         self.waiting = 0
         self._places: asyncio.Semaphore | None = None
         self._of: asyncio.AbstractEventLoop | None = None
@@ -46,10 +45,8 @@ class LongQueue:
             self._places, self._of, self.waiting = asyncio.Semaphore(AT_A_TIME), loop, 0
         return self._places
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or scope["method"] != "GET" or not LONG_WORK.match(scope["path"]):
-            await self.app(scope, receive, send)
-            return
+    async def answer(self, app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let ``app`` answer one question when its turn has come."""
         places = self.places()
         if places.locked() and self.waiting >= MOST_WAITING:
             await _later(scope, receive, send)
@@ -64,7 +61,7 @@ class LongQueue:
             finally:
                 self.waiting -= 1
             if turn.done():
-                await self._answered(scope, first, gone, send)
+                await self._answered(app, scope, first, gone, send)
             elif not gone.done():  # else the reader has gone, and nothing is worked out
                 await _later(scope, receive, send)
         finally:
@@ -74,7 +71,9 @@ class LongQueue:
             elif not turn.cancelled():
                 places.release()
 
-    async def _answered(self, scope: Scope, first: Message, gone: "asyncio.Future[None]", send: Send) -> None:
+    async def _answered(
+        self, app: ASGIApp, scope: Scope, first: Message, gone: "asyncio.Future[None]", send: Send
+    ) -> None:
         sent = False
 
         async def replay() -> Message:
@@ -87,7 +86,7 @@ class LongQueue:
 
         with reader_is_there() as left:
             gone.add_done_callback(lambda _: left.set())
-            await self.app(scope, replay, send)
+            await app(scope, replay, send)
 
 
 async def _later(scope: Scope, receive: Receive, send: Send) -> None:

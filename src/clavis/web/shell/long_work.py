@@ -1,7 +1,6 @@
 """Long work gives way: while a page or a change is being answered, the ranking of candidates and its like stand still;
 and what is not asked for any more is dropped."""
 
-import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -16,9 +15,6 @@ ONCE_S, IN_ALL_S = 0.5, 3.0
 """how long a piece of long work waits for one answer, and for all of them together: it must end as well"""
 PAINTING_S = 0.12
 """after the answer to a change the browser draws it: long work leaves it the machine for so long"""
-LONG_WORK = re.compile(
-    r"^/jobs/\d+/(answer|candidates|refused|ladder|tradeoff|flips|pairing|progress|sure|moments|sizes|compounds|compare/[^/]+/\w+)(/|$)"
-)
 
 Age = tuple[int, int]
 """how new a job is, as it was opened: the count of the catalogue, which also moves when an older copy of the database
@@ -62,11 +58,9 @@ class Courtesy:
         """long work that nobody waits for in particular is done one after the other"""
 
     @contextmanager
-    def answering(self, method: str, path: str) -> Iterator[None]:
-        """Around every answer. What somebody waits for gives way to nobody, itself and what it calls."""
-        if method == "GET" and LONG_WORK.match(path):
-            yield
-            return
+    def answering(self, *, changes: bool) -> Iterator[None]:
+        """Around every answer that somebody waits for, which is no long work: it gives way to nobody, itself and what
+        it calls."""
         token = _waited_for.set(True)
         with self._free:
             self._waiting += 1
@@ -76,7 +70,7 @@ class Courtesy:
             with self._free:
                 self._waiting -= 1
                 self._answered_at = monotonic()
-                if method != "GET":
+                if changes:
                     self._painted_at = monotonic() + PAINTING_S
                 self._free.notify_all()
             _waited_for.reset(token)

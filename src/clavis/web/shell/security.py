@@ -19,8 +19,8 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
-_TOO_LONG = re.compile(r"(?:^|/)-?\d{16,}(?:[/.]|$)")
-"""a number in an address that no row of any table has, nor can have"""
+_NO_ADDRESS = re.compile(r"[\x00-\x1f\x7f]|(?:^|/)-?\d{16,}(?:[/.]|$)")
+"""control characters, and a number that no row of any table has, nor can have: no address of ours has either"""
 SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -52,7 +52,7 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        if _TOO_LONG.search(scope["path"]):
+        if _NO_ADDRESS.search(scope["path"]):
             await message("There is no such page.", 404)(scope, receive, send)
             return
 

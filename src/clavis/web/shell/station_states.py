@@ -83,7 +83,7 @@ def _prove(job: Job) -> StationView:
     """How far the trials are; done where all that was planned is ridden, or the model is calibrated."""
     ridden = {trial.id: len({run.place for run in trial.counted}) for trial in job.trials}
     planned = sum(BLOCK * trial.blocks for trial in job.trials)
-    if job.calibration is not None:
+    if job.learnt is not None:
         return StationView(Station.PROVE, StationState.DONE, "calibrated")
     if not job.trials:
         words = "readings, not accepted" if job.heat_sets else "no runs"

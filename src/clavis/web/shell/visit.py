@@ -20,6 +20,7 @@ from clavis.store import jobs
 from clavis.web.shell.bench import Bench, SessionDep, bench, bench_of
 from clavis.web.shell.readers import SAID_COOKIE, AuthorDep, Reader, ReaderDep
 from clavis.web.shell.rooms import Room, Station
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.stations import Gather, context_of, gathers, new_page
 from clavis.web.shell.templates import render, text_of
 
@@ -81,7 +82,7 @@ def station_page(router: APIRouter, station: Station, fields: tuple[str, ...] = 
     """Mark a function as the one that gathers what a station's page shows, and serve that page."""
 
     def serve(gather: Gather) -> Gather:
-        @router.get(f"/jobs/{{job_id}}/{station.value}")
+        @router.get(f"/jobs/{{job_id}}/{station.value}", dependencies=APPRENTICE)
         def page(v: VisitDep, lane: str = "") -> Response:
             return v.station(station, lane, gather(v.bench))
 

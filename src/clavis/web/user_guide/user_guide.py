@@ -1,29 +1,31 @@
 """The user's guide inside the application, with the glossary, and one term beside the page that asks for it."""
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from starlette.responses import FileResponse, RedirectResponse, Response
 
 from clavis import __version__
 from clavis.core.wording.glossary import TERMS
+from clavis.web.shell import routes
 from clavis.web.shell.readers import ReaderDep
+from clavis.web.shell.routes import APPRENTICE
 from clavis.web.shell.templates import render
 from clavis.web.user_guide.chapters import chapters, picture
 
-router = APIRouter()
+router = routes.router()
 
 
-@router.get("/guide")
+@router.get("/guide", dependencies=APPRENTICE)
 def first() -> Response:
     return RedirectResponse(f"/guide/{next(iter(chapters()), 'glossary')}", 303)
 
 
-@router.get("/guide/glossary")
+@router.get("/guide/glossary", dependencies=APPRENTICE)
 def glossary(request: Request, reading: ReaderDep) -> Response:
     return render(request, reading, "user_guide/glossary.html", chapters=chapters(), chapter=None, terms=TERMS,
                   version=__version__)  # fmt: skip
 
 
-@router.get("/guide/terms/{key}")
+@router.get("/guide/terms/{key}", dependencies=APPRENTICE)
 def term(request: Request, reading: ReaderDep, key: str) -> Response:
     """One term, to be shown beside the page."""
     if key not in TERMS:
@@ -31,7 +33,7 @@ def term(request: Request, reading: ReaderDep, key: str) -> Response:
     return render(request, reading, "user_guide/term.html", key=key, term=TERMS[key])
 
 
-@router.get("/guide/pictures/{name}")
+@router.get("/guide/pictures/{name}", dependencies=APPRENTICE)
 def picture_of(name: str) -> Response:
     path = picture(name)
     if path is None:
@@ -39,7 +41,7 @@ def picture_of(name: str) -> Response:
     return FileResponse(path, media_type="image/png", headers={"Cache-Control": "max-age=3600"})
 
 
-@router.get("/guide/{key}")
+@router.get("/guide/{key}", dependencies=APPRENTICE)
 def chapter(request: Request, reading: ReaderDep, key: str) -> Response:
     found = chapters().get(key)
     if found is None:
