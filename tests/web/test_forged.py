@@ -21,7 +21,9 @@ FIELDS = (
     "signed_off", "signed_off.who", "signed_before", "ticks.front:rotor.who", "cleared.front:rotor_oil.who", "accepted.who",
     "special.front.released.geometry", "special.rear.released.engineer", "special.front.dummy.who",
     "special.front.template.geometry", "special.front.checked.clears", "calibration", "typed.title", "front.read_by.x",
-    "front.since.rotor.day",
+    "front.since.rotor.day", "seed", "parameters.seed", "parameters.convection_ratio", "trials.x.id", "trials.x.seed",
+    "trials.x.kind", "trials.x.a.name", "heat_sets.x.id", "heat_sets.x.setup.name", "logs.x.data_id", "rides.pass.id",
+    "rides.pass.track_id",
 )  # fmt: skip
 
 
@@ -31,6 +33,27 @@ def test_no_field_takes_what_is_an_act(client: TestClient, path: str) -> None:
     form = {"path": path, "value": "Eve Example", "room": "intake", "page": "p"}
     assert client.post("/jobs/7/field", data=form).status_code in (403, 422)
     assert client.get("/jobs/7/export").content == before
+
+
+def test_what_makes_a_trial_or_a_set_of_readings_is_not_typed(client: TestClient) -> None:
+    """Ids and seeds of what is there: the demo has both, and the rest of each is typed."""
+    tried = 0
+    for number in range(1, 8):
+        document = json.loads(client.get(f"/jobs/{number}/export").content)["job"]
+        for place, fields in (
+            ("trials", ("id", "seed", "kind")),
+            ("heat_sets", ("id",)),
+            ("rides", ("id", "track_id")),
+        ):
+            for record in document[place]:
+                for name in fields:
+                    form = {"path": f"{place}.{record['id']}.{name}", "value": "7", "room": "prove", "page": "p"}
+                    assert client.post(f"/jobs/{number}/field", data=form).status_code == 422
+                    tried += 1
+        form = {"path": "seed", "value": "7", "room": "intake", "page": "p"}
+        assert client.post(f"/jobs/{number}/field", data=form).status_code == 422
+        assert json.loads(client.get(f"/jobs/{number}/export").content)["job"] == document
+    assert tried > 10
 
 
 def with_release(job: Job) -> Job:

@@ -418,6 +418,25 @@ OF_ACTS = frozenset(
     }
 )  # fmt: skip
 """names of what somebody does and answers for: each is kept by an act of its own, and none is typed into a field"""
+OF_THE_PROGRAM = frozenset({"id", "seed", "parameters", "data_id", "track_id"})
+"""names of what is given by the program when a record is made, or learnt: the answers rest on it"""
+OF_THEIR_RECORDS = frozenset({"question", "kind", "a", "b", "setup", "runs", "readings", "marks", "mended"})
+"""names, in a record with a name of its own, of what makes it what it is: it is made so, and is another one otherwise"""
+WITH_NAMES = frozenset({"rides", "pins", "trials", "heat_sets", "logs"})
+"""lists of records with names of their own"""
+
+
+def is_typed(path: str) -> bool:
+    """Whether a place of a job is one that somebody types into a field; an act and a record are made.
+
+    >>> [is_typed(p) for p in ("bike.kind", "trials.t1.kind", "trials.t1.blocks", "cleared.x.who", "parameters.seed")]
+    [True, False, True, False, False]
+    """
+    names = set(path.split("."))
+    made = OF_ACTS | OF_THE_PROGRAM | (OF_THEIR_RECORDS if path.partition(".")[0] in WITH_NAMES else frozenset())
+    return not names & made
+
+
 PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
 
 

@@ -6,7 +6,7 @@ from fastapi import Form, HTTPException, Query
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from clavis.core.errors import QuantityError
-from clavis.core.job.document import OF_ACTS
+from clavis.core.job.document import is_typed
 from clavis.core.job.maker_data import blanks_of
 from clavis.core.job.places import place_of
 from clavis.core.parts.mounts import End
@@ -61,7 +61,7 @@ def change_field(
 ) -> Response:
     """Keep one field. The answer is the field itself and what follows from it; on a refusal the field comes back
     with the text as typed and the reason beside it."""
-    if set(path.split(".")) & OF_ACTS:
+    if not is_typed(path):
         raise c.refused(422, "This is kept by an act of its own, and is not typed into a field.")
     try:
         kept = read_field(path, value, c.system, c.request.app.state.settings.currency)
