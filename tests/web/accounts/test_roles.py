@@ -1,6 +1,8 @@
 """Every route by every role, however its address is spelled: what a role may is said at the route, and holds."""
 
+import re
 from collections.abc import Callable, Iterator
+from html import unescape
 from urllib.parse import quote, unquote
 
 import pytest
@@ -142,3 +144,30 @@ def test_no_act_is_reached_by_an_odd_address(signed_in: Callable[[str], TestClie
         client = signed_in(name)
         for act in ("/jobs/{}/sign-off", "/jobs/{}/erase", "/people/{}/erase", "/jobs/{}/answer/front:x"):
             assert client.post(act.format(quote(odd))).status_code == 404, (name, act)
+
+
+OFFER = re.compile(r'(?:hx-post|(?<=method="post" )action)="(/[^"?]*)')
+PAGES = (
+    "/", "/parts", "/parts/line/r-160-18", "/rides", "/bikes", "/bikes/1", "/people/1", "/due", "/rules",
+    *(f"/jobs/{job}/{page}" for job in (1, 3, 7) for page in (
+        "intake", "guide", "measure", "ride", "choose", "fit", "special", "build", "build?view=supply", "prove",
+        "prove?view=temperatures", "prove?view=calibration", "keep", "history", "offers/front/rotor",
+    )),
+)  # fmt: skip
+
+
+def test_no_page_offers_what_its_reader_may_not(app_of_shop: FastAPI, signed_in: Callable[[str], TestClient]) -> None:
+    """Every button of the pages, by the role that its route needs; and a mechanic is offered more."""
+    posts = [route for method, route in every_route(app_of_shop) if method == "POST"]
+    offered: dict[str, set[str]] = {}
+    for name, role in PEOPLE.items():
+        client, found = signed_in(name), offered.setdefault(name, set())
+        for page in PAGES:
+            for path in OFFER.findall(client.get(page).text):
+                scope = {"type": "http", "method": "POST", "path": unescape(path), "headers": []}
+                route = next((r for r in posts if r.matches(scope)[0] is Match.FULL), None)
+                assert route is not None, (page, path)
+                least = route.needs.least or Role.APPRENTICE
+                assert ROLES.index(role) >= ROLES.index(least), f"{page} offers {path} to an {role}"
+                found.add(route.path)
+    assert {"/import", "/parts/plan"} <= offered["Mara Mechanic"] - offered["Adam Apprentice"]

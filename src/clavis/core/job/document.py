@@ -421,7 +421,7 @@ OF_ACTS = frozenset(
 OF_THE_PROGRAM = frozenset({"id", "seed", "parameters", "data_id", "track_id"})
 """names of what is given by the program when a record is made, or learnt: the answers rest on it"""
 OF_THEIR_RECORDS = frozenset({"question", "kind", "a", "b", "setup", "runs", "readings", "marks", "mended"})
-"""names, in a record with a name of its own, of what makes it what it is: it is made so, and is another one otherwise"""
+"""names, in a record with a name of its own, of what makes it that one: with others it is another"""
 WITH_NAMES = frozenset({"rides", "pins", "trials", "heat_sets", "logs"})
 """lists of records with names of their own"""
 

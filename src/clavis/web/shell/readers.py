@@ -34,6 +34,15 @@ class Reader:
     toured: bool = False
     """the tour was begun once in this browser: it is offered in the guide alone from then on"""
 
+    @property
+    def mechanic(self) -> bool:
+        """May do what a mechanic may; what is not for this reader is not offered on pages."""
+        return self.signed_in is not Role.APPRENTICE
+
+    @property
+    def owner(self) -> bool:
+        return self.signed_in in (None, Role.OWNER)
+
     def told(self, words: Words) -> str:
         """Words in the reader's units."""
         return render_words(words, self.system)
