@@ -1,6 +1,7 @@
 """The answer, and the views of the candidates: by school, why others are refused, what trades against what, the
 ladder, where the pick flips, and how the wheels pair. Each loads itself into its page."""
 
+from itertools import pairwise
 from typing import Annotated
 
 from fastapi import Form, HTTPException, Query, Request
@@ -109,8 +110,7 @@ def candidates(v: VisitDep, end: End, within: bool = False) -> Response:
     ranked = []
     for row in schools:
         best = choice.ranked(row.school, RUNNERS_UP + 2, apart=True)
-        beaten = [*best[1:], None]
-        told = [(c, reason_of(row, c, after)) for c, after in zip(best, beaten, strict=True)]
+        told = [(c, reason_of(row, c, after)) for c, after in pairwise((*best, None)) if c is not None]
         ranked.append((row, told[: RUNNERS_UP + 1 if row is own else 1]))
     on_it = v.bench.evaluation.place_for(end).wheel.on_it
     return v.piece(

@@ -44,14 +44,10 @@ class Offer:
 def offers_of(b: Bench, end: End, axis: Axis, typed: str) -> tuple[list[Offer], int]:
     """Parts of one kind whose name or figures have every word, those that go first; and how many more there are."""
     mounting, brake = b.evaluation.place_for(end), b.evaluation.cases[SetupName.PROPOSED][end].brake
-    order = {part.id: k for k, part in enumerate(in_step_order(mounting, axis))}
     current = brake.of(axis)
-    matching = []
-    for part in b.catalogue.of_kind(axis.value).values():
-        if not part.retired and called(part, typed):
-            matching.append((part, part_refusals(mounting, brake, part) or ()))
-    matching.sort(key=lambda m: (bool(m[1]), order[m[0].id]))
-    shown = [_offer(mounting, brake, axis, part, current) for part, _ in matching[:MOST_OFFERS]]
+    matching = [part for part in in_step_order(mounting, axis, current) if called(part, typed)]
+    matching.sort(key=lambda part: bool(part_refusals(mounting, brake, part)))
+    shown = [_offer(mounting, brake, axis, part, current) for part in matching[:MOST_OFFERS]]
     return sorted(shown, key=lambda o: bool(o.refused)), max(len(matching) - MOST_OFFERS, 0)
 
 
