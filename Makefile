@@ -72,7 +72,7 @@ $(VENV)/bin/pip:
 
 $(VENV)/.packages: requirements.lock pyproject.toml | $(VENV)/bin/pip
 	@$(BIN)/pip install -q --no-compile --require-hashes -r requirements.lock
-	@$(BIN)/pip install -q --no-deps --no-build-isolation -e . 2>/dev/null || $(BIN)/pip install -q --no-deps -e .
+	@$(BIN)/pip install -q --no-deps --no-build-isolation -e .
 	@touch $@
 
 # Everything that start-up and the pages need is compiled here: bytecode (of packages what is used, a quarter of what is in

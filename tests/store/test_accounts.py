@@ -3,11 +3,12 @@
 from datetime import timedelta
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from clavis.store import accounts, jobs
 from clavis.store.accounts import IDLE, SEEN_EVERY, SESSION, Role
+from clavis.store.tables import DeviceRow
 
 pytestmark = pytest.mark.usefixtures("quick_hash")
 PASSWORD = "a long enough one"
@@ -79,3 +80,49 @@ def test_roles_may_what_those_before_them_may() -> None:
     assert [made[Role.MECHANIC].may(least) for least in Role] == [True, True, False]
     assert [made[Role.APPRENTICE].may(least) for least in Role] == [True, False, False]
     assert all(made[Role.OWNER].may(least) for least in Role)
+
+
+@pytest.mark.parametrize(
+    ("name", "typed"),
+    [("Åsa Öberg", "åsa öberg"), ("Éva Kovács", "E\u0301VA KOVÁCS"), ("Øyvind Ås", "øyvind  ås"), ("Ольга", "ольга")],
+)
+def test_a_name_of_any_letters_comes_in(session: Session, name: str, typed: str) -> None:
+    accounts.add(session, name, PASSWORD, Role.MECHANIC, "cli")
+    found = accounts.checked(session, typed, PASSWORD)
+    assert found is not None and found.name == name and accounts.find(session, typed).name == name
+    with pytest.raises(jobs.RefusedError, match="has an account already"):
+        accounts.add(session, typed, PASSWORD, Role.APPRENTICE, "cli")
+
+
+@pytest.mark.parametrize(
+    ("name", "why"),
+    [("Ol\u200bga", "cannot be seen"), ("Olga\u202e", "cannot be seen"), ("\u041elga", "look alike"), ("\u0421\u043e\u0441\u043e", "looks like"),
+     ("coco", "already"), ("O", "between 2 and 40")],
+)  # fmt: skip
+def test_a_name_that_passes_for_another_is_refused(session: Session, name: str, why: str) -> None:
+    accounts.add(session, "Coco", PASSWORD, Role.OWNER, "cli")
+    with pytest.raises(jobs.RefusedError, match=why):
+        accounts.add(session, name, PASSWORD, Role.APPRENTICE, "cli")
+
+
+@pytest.mark.parametrize(
+    "password",
+    ["short", "1234567890", "qwertyuiop", "password123", "Olga Owner", "olgaowner", "olga-olga-olga", "ÖLGA-OWNER"],
+)
+def test_a_password_that_is_tried_first_is_refused(session: Session, password: str) -> None:
+    with pytest.raises(jobs.RefusedError, match="Password"):
+        accounts.add(session, "Olga Owner" if "Ö" not in password else "Ölga-Owner", password, Role.OWNER, "cli")
+    made = accounts.add(session, "Olga Owner", PASSWORD, Role.OWNER, "cli")
+    with pytest.raises(jobs.RefusedError, match="Password"):
+        accounts.change(session, made.id, "cli", password=password if "Ö" not in password else "olgaowner")
+
+
+def test_another_password_makes_its_browsers_unknown(session: Session) -> None:
+    made = accounts.add(session, "Olga Owner", PASSWORD, Role.OWNER, "cli")
+    token = accounts.remember_device(session, made, "")
+    assert accounts.knows_device(session, "olga owner", token) and not accounts.knows_device(session, "Olga Owner", "")
+    for _ in range(accounts.MOST_DEVICES + 3):
+        accounts.remember_device(session, made, "")
+    assert session.scalar(select(func.count()).select_from(DeviceRow)) == accounts.MOST_DEVICES
+    accounts.change(session, made.id, "cli", password=PASSWORD + " of late")
+    assert session.scalar(select(func.count()).select_from(DeviceRow)) == 0

@@ -69,6 +69,9 @@ def test_what_is_undone_or_withdrawn_is_offered_no_more(session: Session) -> Non
     jobs.change(session, first, opened.version, AUTHOR, "calibration", None)
     assert calibrations.offered(session, first + 1, JOB) == ()
     history.undo(session, first, AUTHOR)
+    assert calibrations.offered(session, first + 1, JOB) == ()  # what somebody accepted is accepted anew
+    now = jobs.version_of(session, first) or 0
+    jobs.change(session, first, now, AUTHOR, "calibration", LEARNT.model_dump(mode="json"))
     assert len(calibrations.offered(session, first + 1, JOB)) == 1
     calibrations.withdraw(session, first)
     calibrations.withdraw(session, first)

@@ -318,11 +318,23 @@ class AccountRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(40), unique=True)
+    folded: Mapped[str] = mapped_column(String(200), unique=True)
+    """the name as it is looked for"""
     password_hash: Mapped[str] = mapped_column(String(200))
     role: Mapped[str] = mapped_column(String(12))
     active: Mapped[bool] = mapped_column(default=True)
     who: Mapped[str] = mapped_column(String(40))
     changed_at: Mapped[datetime]
+
+
+class DeviceRow(Base):
+    """A browser that has signed in with an account before, by the mark of the token that it keeps."""
+
+    __tablename__ = "device"
+
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"), primary_key=True)
+    token_mark: Mapped[str] = mapped_column(String(64), primary_key=True)
+    seen_at: Mapped[datetime]
 
 
 class SessionRow(Base):

@@ -22,10 +22,12 @@ def terms(session: Session) -> WorkshopTerms:
     return WorkshopTerms()
 
 
-def calendar_key(session: Session, who: str) -> str:
-    """The name by which the workshop's calendar is known, and its feed opened; made when it is first asked for."""
-    found = terms(session).calendar_key
-    return found or set_terms(session, {"calendar_key": secrets.token_urlsafe(18)}, who).calendar_key
+def new_calendar_key(session: Session, who: str) -> str:
+    """The address of the workshop's calendar, given anew: whoever knew an older one reads it no more."""
+    told = {"calendar_key": secrets.token_urlsafe(18)}
+    if not terms(session).calendar_id:
+        told["calendar_id"] = secrets.token_hex(8)
+    return set_terms(session, told, who).calendar_key
 
 
 def set_terms(session: Session, told: dict[str, Any], who: str) -> WorkshopTerms:

@@ -71,6 +71,11 @@ def test_signing_out_ends_the_session_in_every_tab(signed_in: Callable[[str], Te
     assert other.get("/").headers["location"].startswith("/sign-in")
 
 
+def try_(client: TestClient, name: str, password: str) -> int:
+    client.cookies.delete(door.SESSION_COOKIE)
+    return client.post("/sign-in", data={"name": name, "password": password}).status_code
+
+
 def test_wrong_passwords_have_to_wait(signed_in: Callable[[str], TestClient]) -> None:
     client = signed_in("")
     for _ in range(FREE_TRIES):
@@ -80,20 +85,64 @@ def test_wrong_passwords_have_to_wait(signed_in: Callable[[str], TestClient]) ->
     assert answer.status_code == 429 and int(answer.headers["retry-after"]) > 5 and "possible in" in told(answer)
 
 
+@pytest.mark.parametrize("name", ["olga  owner", " OLGA OWNER ", "Olga\u00a0Owner", "\uff2flga Owner"])
+def test_a_name_spelled_otherwise_is_the_same_account(signed_in: Callable[[str], TestClient], name: str) -> None:
+    """Its wrong passwords count together, and its right one is right."""
+    assert try_(signed_in(""), name, PASSWORD) == 303
+    client = signed_in("")
+    client.app.state.attempts = Attempts()  # type: ignore[attr-defined]
+    assert [try_(client, "Olga Owner" if k % 2 else name, "guess and guess") for k in range(FREE_TRIES)] == [401] * 5
+    assert try_(client, name, PASSWORD) == 429
+
+
+def test_ones_own_right_password_does_not_wipe_out_what_was_tried(signed_in: Callable[[str], TestClient]) -> None:
+    client = signed_in("")
+    tried = []
+    for _ in range(12):
+        tried.append(try_(client, "Olga Owner", "guess and guess"))
+        client.cookies.clear()
+        try_(client, "Adam Apprentice", PASSWORD)
+        client.cookies.clear()
+    assert tried[:FREE_TRIES] == [401] * FREE_TRIES and set(tried[FREE_TRIES:]) == {429}
+
+
+def test_nobody_is_locked_out_of_a_browser_that_is_known(signed_in: Callable[[str], TestClient]) -> None:
+    """However often others guess, and whoever has asked from the same address."""
+    olga = signed_in("Olga Owner")
+    for name in ("Olga Owner", "Adam Apprentice") * 10:
+        try_(signed_in(""), name, "guess and guess")
+    assert try_(signed_in(""), "Olga Owner", PASSWORD) == 429
+    assert try_(olga, "Olga Owner", PASSWORD) == 303
+    stolen = signed_in("")
+    stolen.cookies.set(door.DEVICE_COOKIE, olga.cookies[door.DEVICE_COOKIE])
+    assert try_(stolen, "Mara Mechanic", PASSWORD) == 429  # it is known for its own account alone
+    for _ in range(FREE_TRIES + 3):
+        last = stolen.post("/sign-in", data={"name": "Olga Owner", "password": "guess and guess"})
+    assert last.status_code == 429 and int(last.headers["retry-after"]) <= door.LONGEST_AT_HOME_S + 1
+
+
+def test_a_token_that_a_browser_brings_of_itself_makes_it_not_known(signed_in: Callable[[str], TestClient]) -> None:
+    client = signed_in("")
+    client.cookies.set(door.DEVICE_COOKIE, "x" * 43)
+    answer = client.post("/sign-in", data={"name": "Olga Owner", "password": PASSWORD})
+    assert answer.status_code == 303 and "x" * 43 not in str(answer.headers.get_list("set-cookie"))
+
+
 def test_waiting_doubles_and_ends(monkeypatch: pytest.MonkeyPatch) -> None:
     now = [100.0]
     monkeypatch.setattr(door, "monotonic", lambda: now[0])
     attempts, waits = Attempts(), []
     for _ in range(FREE_TRIES + 8):
-        attempts.wrong("name x")
-        waits.append(attempts.waits_s("name x", "from y"))
+        assert attempts.begin("account x", "from y") == 0.0
+        waits.append(attempts.begin("account x"))
+        now[0] += waits[-1]
+        if not waits[-1]:
+            attempts.right("from z", "account x")  # the second count is taken back
     assert waits[: FREE_TRIES - 1] == [0.0] * (FREE_TRIES - 1)
     assert waits[FREE_TRIES - 1 : FREE_TRIES + 2] == [15.0, 30.0, 60.0] and waits[-1] == 900.0
-    now[0] += 900.0
-    assert attempts.waits_s("name x") == 0.0
-    attempts.right("name x")
-    attempts.wrong("name x")
-    assert attempts.waits_s("name x") == 0.0
+    assert attempts.begin("account v", "from w") == 0.0  # others do not wait
+    now[0] += door.FORGOTTEN_S
+    assert attempts.begin("account x", "from y") == 0.0 and attempts.begin("account x") == 0.0
 
 
 @pytest.mark.parametrize("back", ["//evil.example", "https://evil.example", "/\\evil", "javascript:x", "/\r\nX: y"])

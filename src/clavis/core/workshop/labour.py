@@ -28,7 +28,8 @@ class WorkshopTerms(Record):
     name: str = Field("", max_length=60)
     hourly_price: float | None = within(0, 10_000)
     minutes: dict[Annotated[str, Field(max_length=40)], Minutes] = Field(default_factory=dict, max_length=200)
-    calendar_key: str = Field("", max_length=40, description="names the workshop's calendar, and opens its feed")
+    calendar_key: str = Field("", max_length=40, description="opens the feed of the workshop's calendar")
+    calendar_id: str = Field("", max_length=40, description="names what stands in the calendar, for good")
     valid_days: int = Field(30, ge=1, le=365, description="for so long a quote stands")
     paper: PaperSize = PaperSize.A4
     pad_plan_mm: float = Field(PAD_PLAN_MM, ge=PAD_REPLACE_MM, le=3, description="new pads are planned at this")

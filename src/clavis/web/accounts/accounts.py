@@ -6,10 +6,17 @@ from fastapi import Form, Request
 from starlette.responses import RedirectResponse, Response
 
 from clavis.store import accounts, jobs
-from clavis.store.accounts import Role
+from clavis.store.accounts import Role, folded
 from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
-from clavis.web.shell.door import SESSION_COOKIE, Attempts, SignedIn
+from clavis.web.shell.door import (
+    DEVICE_COOKIE,
+    LONGEST_AT_HOME_S,
+    LONGEST_WAIT_S,
+    SESSION_COOKIE,
+    Attempts,
+    SignedIn,
+)
 from clavis.web.shell.readers import AuthorDep, ReaderDep, local
 from clavis.web.shell.routes import ANYBODY, APPRENTICE, owner
 from clavis.web.shell.templates import render
@@ -35,10 +42,12 @@ def sign_in(
     if not request.app.state.settings.asks_for_sign_in:
         return RedirectResponse("/", 303)
     attempts: Attempts = request.app.state.attempts
-    keys = (f"name {name.strip().lower()[:40]}", f"from {request.client.host if request.client else ''}")
-    waits_s = attempts.waits_s(*keys)
-    if not waits_s:
-        attempts.wrong(*keys)  # until it is known to be right: of many at the same instant none is free
+    device = request.cookies.get(DEVICE_COOKIE, "")[:100]
+    at_home, of_account = accounts.knows_device(session, name, device), f"account {folded(name)}"
+    address = f"from {request.client.host if request.client else ''}"
+    keys = [f"{of_account} at {device}"] if at_home else [of_account, address]
+    longest_s = LONGEST_AT_HOME_S if at_home else LONGEST_WAIT_S
+    waits_s = attempts.begin(*keys, longest_s=longest_s)
     account = None if waits_s else accounts.checked(session, name, password)
     if account is None:
         problem = "Name and password do not go together."
@@ -52,12 +61,15 @@ def sign_in(
             answer.headers["Retry-After"] = f"{waits_s + 1:.0f}"
         return answer
     attempts.right(*keys)
-    token = accounts.begin_session(session, account)
     answer = RedirectResponse(local(back), 303)
-    answer.set_cookie(
-        SESSION_COOKIE, token, max_age=int(accounts.SESSION.total_seconds()), httponly=True, samesite="strict",
-        secure=request.url.scheme == "https",
-    )  # fmt: skip
+    for cookie, token, lasts in (
+        (SESSION_COOKIE, accounts.begin_session(session, account), accounts.SESSION),
+        (DEVICE_COOKIE, accounts.remember_device(session, account, device), accounts.DEVICE),
+    ):
+        answer.set_cookie(
+            cookie, token, max_age=int(lasts.total_seconds()), httponly=True, samesite="strict",
+            secure=request.url.scheme == "https",
+        )  # fmt: skip
     return answer
 
 

@@ -4,6 +4,7 @@ import csv
 import io
 from dataclasses import dataclass
 from datetime import date, timedelta
+from hmac import compare_digest
 
 from fastapi import HTTPException, Request
 from sqlalchemy.orm import Session
@@ -11,6 +12,7 @@ from starlette.responses import Response
 
 from clavis.core.dates import as_date
 from clavis.core.keeping.due import Urgency
+from clavis.core.records import digest
 from clavis.core.sentences import unpacked
 from clavis.formats.calendar import CalendarItem, to_ics
 from clavis.formats.csv_table import plain_cell
@@ -106,19 +108,20 @@ def due_csv(session: SessionDep, reading: ReaderDep) -> Response:
 
 @router.post("/calendar", dependencies=mechanic("a mechanic changes the workshop’s settings"))
 def open_feed(session: SessionDep, author: AuthorDep) -> Response:
-    """Give the calendar an address of its own, which only who knows it can read."""
-    workshop.calendar_key(session, author.who)
+    """Give the calendar an address of its own, which only who knows it can read; or another one."""
+    workshop.new_calendar_key(session, author.who)
     return Response(headers={"HX-Refresh": "true"})
 
 
 @router.get("/calendar/{key}.ics", dependencies=ANYBODY)
 def feed(session: SessionDep, reading: ReaderDep, key: str) -> Response:
     """The calendar: what is due, in the month in which it is first to be expected, and the days promised."""
-    own = workshop.terms(session).calendar_key
-    if not own or key != own:
+    terms = workshop.terms(session)
+    if not terms.calendar_key or not compare_digest(key.encode(), terms.calendar_key.encode()):
         raise HTTPException(404, "There is no such calendar.")
+    own = terms.calendar_id or digest(terms.calendar_key)  # opened before what stands in it had a name of its own
     items = [*_due_items(session, reading, own), *_promised(session, own)]
-    name = workshop.terms(session).name or "Clavis"
+    name = terms.name or "Clavis"
     return Response(to_ics(items, name, jobs.now()), media_type="text/calendar")
 
 

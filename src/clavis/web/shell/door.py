@@ -2,6 +2,7 @@
 role may is said at the routes (routes.py). On the machine itself nobody is asked."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from threading import Lock
 from time import monotonic
 from urllib.parse import quote
@@ -17,7 +18,7 @@ from clavis.store import accounts, jobs
 from clavis.store.accounts import Account
 from clavis.web.shell.security import message
 
-SESSION_COOKIE = "clavis_session"
+SESSION_COOKIE, DEVICE_COOKIE = "clavis_session", "clavis_device"
 REMEMBERED_S = 5.0
 MOST_REMEMBERED = 500
 
@@ -90,30 +91,50 @@ def _cookies(headers: Headers) -> Mapping[str, str]:
 FREE_TRIES = 5
 """wrong passwords in a row before anybody has to wait"""
 FIRST_WAIT_S, LONGEST_WAIT_S = 15.0, 900.0
+LONGEST_AT_HOME_S = 60.0
+"""in a browser that is known: its right password is never locked out"""
+FORGOTTEN_S = 3600.0
+"""after so long without another, wrong passwords are forgotten"""
 MOST_WATCHED = 10_000
 
 
+@dataclass
+class _Wrong:
+    count: int
+    until: float
+
+
 class Attempts:
-    """Wrong passwords by name and by address: after some, each further one has to wait twice as long."""
+    """Wrong passwords by account and by address apart: after some, each further one under that key has to wait twice as
+    long. What is tried for one account hinders nobody who tries another from elsewhere."""
 
     def __init__(self) -> None:
         self._lock = Lock()
-        self._wrong: LRUCache[str, tuple[int, float]] = LRUCache(MOST_WATCHED)
+        self._wrong: LRUCache[str, _Wrong] = LRUCache(MOST_WATCHED)
 
-    def waits_s(self, *keys: str) -> float:
-        """How long before the next attempt under any of these keys."""
-        with self._lock:
-            until = max((self._wrong.get(key, (0, 0.0))[1] for key in keys), default=0.0)
-        return max(until - monotonic(), 0.0)
+    def _found(self, key: str) -> _Wrong:
+        found = self._wrong.get(key)
+        return found if found is not None and monotonic() < found.until + FORGOTTEN_S else _Wrong(0, 0.0)
 
-    def wrong(self, *keys: str) -> None:
+    def begin(self, *keys: str, longest_s: float = LONGEST_WAIT_S) -> float:
+        """Count an attempt as wrong until it is known to be right, so that of many at the same instant none is free; or
+        how long before it may be made, and then it is none."""
         with self._lock:
+            wait_s = max(max(self._found(key).until for key in keys) - monotonic(), 0.0)
+            if wait_s:
+                return wait_s
             for key in keys:
-                count = self._wrong.get(key, (0, 0.0))[0] + 1
-                wait = min(FIRST_WAIT_S * 2.0 ** (count - FREE_TRIES), LONGEST_WAIT_S) if count >= FREE_TRIES else 0.0
-                self._wrong[key] = (count, monotonic() + wait)
+                count = self._found(key).count + 1
+                over = count - FREE_TRIES
+                wait = min(FIRST_WAIT_S * 2.0 ** min(over, 20), longest_s) if over >= 0 else 0.0
+                self._wrong[key] = _Wrong(count, monotonic() + wait)
+        return 0.0
 
-    def right(self, *keys: str) -> None:
+    def right(self, account: str, *others: str) -> None:
+        """It was right: the account's are forgotten, and under other keys it is one less. Who knows one password does
+        not wipe out what was tried for others."""
         with self._lock:
-            for key in keys:
-                self._wrong.pop(key, None)
+            self._wrong.pop(account, None)
+            for key in others:
+                count = self._found(key).count - 1
+                self._wrong[key] = _Wrong(max(count, 0), monotonic())

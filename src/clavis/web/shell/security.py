@@ -19,6 +19,9 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
+STRICT_TRANSPORT = "max-age=31536000"
+"""once reached over TLS, a browser asks for these pages over nothing else for a year; other names of the domain are not
+ours to tell of"""
 _NO_ADDRESS = re.compile(r"[\x00-\x1f\x7f]|(?:^|/)-?\d{16,}(?:[/.]|$)")
 """control characters, and a number that no row of any table has, nor can have: no address of ours has either"""
 SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -61,6 +64,8 @@ class Guard:
                 out = MutableHeaders(scope=part)
                 for name, value in HEADERS.items():
                     out.setdefault(name, value)
+                if scope.get("scheme") == "https":
+                    out.setdefault("Strict-Transport-Security", STRICT_TRANSPORT)
             await send(part)
 
         if scope["method"] not in SAFE_METHODS:
