@@ -88,7 +88,10 @@ class BrakeLoad:
     @cached_property
     def steepest(self) -> float:
         """Steepest downhill gradient held over STEEPEST_OVER_M, never below zero."""
-        spacing = max(float(np.median(self.ds_m[self.ds_m > 0])), 0.1)
+        ridden = self.ds_m[self.ds_m > 0]
+        if not len(ridden):
+            return 0.0
+        spacing = max(float(np.median(ridden)), 0.1)
         window = max(1, round(STEEPEST_OVER_M / spacing))
         if len(self.gradient) <= window:
             return max(0.0, float(np.mean(self.gradient)))
