@@ -217,7 +217,7 @@ def workshop(folder: Path) -> Path:
     with database.sessions(engine)() as session, database.writing(session):
         person = people.add(session, people.PersonData("Ada Low", "", ""), "Tess")
         bike = bikes.add(session, KeptBike(name="Own tourer"), "Tess", person)
-        photos.add(session, bike, None, _picture("JPEG"), "from the left", "Tess")
+        photos.add(session, bike, None, photos.decoded(_picture("JPEG")), "from the left", "Tess")
         few = Catalogue.of([p for p in CATALOGUE.every() if p.id in own_job().part_ids()])
         jobs.keep_new_parts(session, few.every())
         jobs.lay_down(session, own_job(), TESS, bike_id=bike)

@@ -102,6 +102,7 @@ def test_everything_out_and_in(tmp_path: Path) -> None:
     clavis("import", str(file), "--who", "Maud", "--database", store)
     out = clavis("export", "--all", whole, "--database", store)
     assert out.returncode == 0 and "files in" in out.stdout, out.stderr
+    assert Path(whole).stat().st_mode & 0o777 == 0o600  # all that is kept, read by its owner alone
     assert "exists already" in clavis("export", "--all", whole, "--database", store).stderr
     taken = clavis("import", whole, "--who", "Maud", "--database", str(tmp_path / "new.db"))
     assert taken.stdout.startswith("1 jobs, 1 bikes"), taken.stderr

@@ -409,11 +409,14 @@ def export_job(
 def _export_all(database: Path, target: Path) -> None:
     from clavis.store import archive
     from clavis.store import database as databases
+    from clavis.store.file_copies import make_empty
 
     if target.exists():
         _fail(f"{target} exists already")
     half = target.with_name(f"{target.name}.part")
     try:
+        half.unlink(missing_ok=True)
+        make_empty(half)  # of all that is kept only its owner may read a copy
         with half.open("wb") as out, databases.sessions(_opened(database))() as session:
             count = archive.write(session, out)
         half.replace(target)

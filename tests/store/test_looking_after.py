@@ -7,6 +7,8 @@ import threading
 import zipfile
 from datetime import UTC, date, datetime
 from pathlib import Path
+from threading import Thread
+from time import sleep
 
 import pytest
 from PIL import Image
@@ -15,7 +17,9 @@ from sqlalchemy.orm import Session
 
 from clavis.core.job.document import Job
 from clavis.core.keeping.bike import KeptBike
-from clavis.store import archive, bikes, database, jobs, looking_after, people, photos, search
+from clavis.formats import photographs
+from clavis.store import accounts, archive, bikes, database, jobs, looking_after, people, photos, search
+from clavis.store.accounts import Role
 from clavis.store.looking_after import BackupError
 
 TESS = jobs.Author("Tess", "p")
@@ -119,6 +123,23 @@ def test_a_copy_every_day_for_a_fortnight(tmp_path: Path) -> None:
     assert looking_after.daily(tmp_path / "none.db", folder, date(2026, 12, 24)) is None
 
 
+def test_a_clock_that_is_wrong_once_takes_no_copy_with_it(tmp_path: Path) -> None:
+    """A start a year ahead, starts behind, and a workshop that was shut for half a year: the copies stay, and it is
+    told."""
+    path, folder = filled(tmp_path / "a.db"), tmp_path / "copies"
+    for day in range(1, 15):
+        looking_after.daily(path, folder, date(2026, 11, day))
+    assert looking_after.clock_trouble(folder, date(2026, 11, 15)) == ""
+    before = {p.name for p in folder.iterdir()}
+    looking_after.daily(path, folder, date(2027, 11, 15))
+    assert len(before & {p.name for p in folder.iterdir()}) == 13  # one for the one that came
+    assert "2026-11-14" in looking_after.clock_trouble(folder, date(2027, 11, 15))
+    looking_after.daily(path, folder, date(2026, 11, 15))
+    assert "2027-11-15" in looking_after.clock_trouble(folder, date(2026, 11, 15))
+    assert len(before & {p.name for p in folder.iterdir()}) == 13  # those of the fortnight stay, however many there are
+    assert looking_after.clock_trouble(tmp_path / "none", date(2026, 11, 15)) == ""
+
+
 def test_what_is_not_well_is_said(tmp_path: Path) -> None:
     path = filled(tmp_path / "a.db")
     assert looking_after.check(path) == []
@@ -145,7 +166,7 @@ def picture(**more: object) -> bytes:
 
 def test_everything_goes_out_as_one_archive_and_comes_in_again(demo_session: Session, tmp_path: Path) -> None:
     number = next(n for n, name in bikes.names(demo_session) if name.startswith("Commuter"))
-    photos.add(demo_session, number, None, picture(), "as it came", "Tess")
+    photos.add(demo_session, number, None, photos.decoded(picture()), "as it came", "Tess")
     demo_session.commit()
     data = archive.written(demo_session)
     names = zipfile.ZipFile(io.BytesIO(data)).namelist()
@@ -212,8 +233,8 @@ def test_a_photograph_keeps_its_picture_and_nothing_else(session: Session) -> No
     exif[0x010F], exif[0x0112] = "Secret camera", 6  # the maker; turned by a quarter
     data = picture(exif=exif, comment=b"home address")
     number = bikes.create_bike(session, KeptBike(name="Roadster"), "Tess")
-    photo = photos.add(session, number, None, data, "front, as it came", "Tess")
-    assert photos.add(session, number, None, data, "again", "Tess") == photo
+    photo = photos.add(session, number, None, photos.decoded(data), "front, as it came", "Tess")
+    assert photos.add(session, number, None, photos.decoded(data), "again", "Tess") == photo
     kept = photos.picture(session, number, photo, small=False)
     assert b"Secret" not in kept and b"home address" not in kept
     again = Image.open(io.BytesIO(kept))
@@ -221,10 +242,62 @@ def test_a_photograph_keeps_its_picture_and_nothing_else(session: Session) -> No
     assert max(Image.open(io.BytesIO(photos.picture(session, number, photo, small=True))).size) == 320
     for wrong in (b"", b"GIF89a", b"<svg onload=alert(1)>", data[:200]):
         with pytest.raises(jobs.RefusedError):
-            photos.add(session, number, None, wrong, "", "Tess")
+            photos.add(session, number, None, photos.decoded(wrong), "", "Tess")
     out = io.BytesIO()
     Image.new("1", (12_000, 12_000)).save(out, "PNG")  # small as a file, large in memory
     with pytest.raises(jobs.RefusedError, match="60 million"):
-        photos.add(session, number, None, out.getvalue(), "", "Tess")
+        photos.add(session, number, None, photos.decoded(out.getvalue()), "", "Tess")
+    with pytest.raises(jobs.RefusedError, match="25 million"):  # decoded whole, as a JPEG of that size is not
+        out = io.BytesIO()
+        Image.new("L", (6_000, 5_000)).save(out, "PNG")
+        photos.decoded(out.getvalue())
     photos.remove(session, number, photo)
     assert photos.of_bike(session, number) == []
+
+
+def test_a_picture_is_decoded_before_anybody_has_to_wait(session: Session, tmp_path: Path) -> None:
+    """While one is decoded others write; two are not decoded at the same time."""
+    out, at_once, most = io.BytesIO(), 0, 0
+    Image.new("RGB", (400, 300)).save(out, "PNG")
+    real = photographs._read
+
+    def read(data: bytes) -> photographs.Photograph:
+        nonlocal at_once, most
+        at_once += 1
+        most = max(most, at_once)
+        sleep(0.01)
+        found = real(data)
+        at_once -= 1
+        return found
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(photographs, "_read", read)
+        threads = [Thread(target=photographs.read, args=(out.getvalue(),)) for _ in range(4)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    assert most == 1 and not session.in_transaction()
+
+
+@pytest.mark.parametrize("name", ["people.json", "jobs/1.json", "parts.json", "bikes/1.json"])
+def test_a_small_archive_that_unpacks_to_much_is_refused(session: Session, name: str) -> None:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        made.writestr("manifest.json", '{"format": "clavis-archive", "version": 1}')
+        made.writestr(name, b"[" + b"0," * 20_000_000 + b"0]")
+    with pytest.raises(archive.ArchiveError, match="unpacks to far more"):
+        archive.take(session, io.BytesIO(out.getvalue()), jobs.Author("Tess", "p"))
+
+
+def test_a_copy_that_is_brought_back_signs_nobody_in(tmp_path: Path) -> None:
+    path, backup = filled(tmp_path / "a.db"), tmp_path / "copy.db"
+    engine = database.open_engine(path)
+    with database.sessions(engine)() as opened:
+        token = accounts.begin_session(opened, accounts.add(opened, "Olga", "a long enough one", Role.OWNER, "cli"))
+        looking_after.copy(path, backup)
+        accounts.end_session(opened, token)
+    looking_after.restore(backup, path, datetime(2026, 12, 2))
+    with database.sessions(engine)() as opened:
+        assert accounts.of_token(opened, token, jobs.now()) is None and accounts.has_owner(opened)
+    engine.dispose()

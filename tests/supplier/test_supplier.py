@@ -9,7 +9,7 @@ import httpx
 import pytest
 import uvicorn
 
-from clavis.supplier import stand_in
+from clavis.supplier import http_supplier, stand_in
 from clavis.supplier.http_supplier import HttpSupplier, supplier_at
 from clavis.supplier.offers import Asked, SupplierError
 from tests.bikes import CATALOGUE
@@ -97,3 +97,27 @@ def test_a_confirmation_that_is_none_is_not_believed(body, why) -> None:
     client = httpx.Client(transport=answers, base_url="http://supplier")
     with pytest.raises(SupplierError, match=why):
         HttpSupplier(client).order("job-1", [Asked(part_id="q-disc-203", pieces=1)])
+
+
+def test_an_answer_without_end_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    """It is read as it comes: no more of it than an answer may have, packed or not, and not for ever."""
+    given = 0
+
+    def pieces():
+        nonlocal given
+        for _ in range(10_000):
+            given += 1
+            yield b"x" * 100_000
+
+    def ask(answer: httpx.Response) -> None:
+        client = httpx.Client(transport=httpx.MockTransport(lambda _request: answer), base_url="http://supplier")
+        HttpSupplier(client).offers(["q-disc-203"])
+
+    with pytest.raises(SupplierError, match="too long to be one"):
+        ask(httpx.Response(200, content=pieces()))
+    assert given < 20
+    with pytest.raises(SupplierError, match="cannot be understood"):
+        ask(httpx.Response(200, content=pieces(), headers={"content-encoding": "gzip"}))
+    monkeypatch.setattr(http_supplier, "LONGEST_S", -1.0)
+    with pytest.raises(SupplierError, match="too long to answer"):
+        ask(httpx.Response(200, content=pieces()))

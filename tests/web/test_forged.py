@@ -56,6 +56,13 @@ def test_what_makes_a_trial_or_a_set_of_readings_is_not_typed(client: TestClient
     assert tried > 10
 
 
+def test_a_letter_that_cannot_be_seen_is_no_part_of_a_title(client: TestClient) -> None:
+    form = {"path": "title", "value": "Tan\x00dem", "room": "intake", "page": "p"}
+    refused = client.post("/jobs/7/field", data=form)
+    assert refused.status_code == 422 and "cannot be seen" in refused.text
+    assert client.post("/jobs", data={"title": "Tan\x00dem", "page": "p"}).status_code == 422
+
+
 def with_release(job: Job) -> Job:
     mount = job.special.front.model_copy(update={"rotor_mm": 180.0})
     told = {"who": "Tess", "at": "2026-11-01T10:00", "geometry": geometry_of(mount), "engineer": "Ada Example",
@@ -129,6 +136,7 @@ def test_a_sign_off_does_not_outlive_its_rider(client: TestClient) -> None:
         b'{"format": "clavis-job", "version": 3, "job": {"title": "\\ud800"}, "parts": []}',
         b"[" * 100_000,
         b'{"format": 1e999}',
+        b'{"format": "clavis-job", "version": 3, "job": {"title": "a\\u0000b"}, "tracks": {}, "parts": []}',
     ],
 )
 def test_a_file_that_cannot_be_kept_is_refused_in_words(client: TestClient, sent: bytes) -> None:

@@ -170,6 +170,18 @@ def tyre_size(text: str, name: str = "tyre size") -> str:
     return f"{width_mm}-{seat}"
 
 
+def text(entered: str, label: str) -> str:
+    """A text as it was typed, without blanks around it. Raises QuantityError where it holds what no keyboard types.
+
+    >>> text("  Tandem, blue ", "title")
+    'Tandem, blue'
+    """
+    told = entered.strip()
+    if any(ord(letter) < ord(" ") and letter not in "\n\r\t" for letter in told):
+        raise QuantityError(label, "a letter that cannot be seen", "plain text")
+    return told
+
+
 def day(text: str, name: str = "day") -> str:
     """A day of the calendar as it is kept. Raises QuantityError.
 

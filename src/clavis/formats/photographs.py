@@ -2,6 +2,7 @@
 kept: no place, no camera, no name, nothing hidden in it."""
 
 import io
+import threading
 import warnings
 from dataclasses import dataclass
 
@@ -10,10 +11,12 @@ from clavis.core.errors import ClavisError
 LARGEST_BYTES = 20_000_000
 MOST_PIXELS = 60_000_000
 """of the picture that comes in: what a camera takes, and no bomb"""
+MOST_WHOLE_PIXELS = 25_000_000
+"""of one that is decoded whole, 100 MB of memory: a JPEG is decoded smaller from the start"""
 LONG_SIDE_PX, SMALL_SIDE_PX = 1600, 320
 QUALITY, SMALL_QUALITY = 82, 75
 FORMATS = ("JPEG", "PNG", "WEBP")
-TOO_MANY = "a photograph has at most 60 million pixels"
+TOO_MANY = "a photograph has at most 60 million pixels, as PNG or WebP 25 million"
 TOO_LARGE = "a photograph is at most 20 MB"
 
 
@@ -31,9 +34,18 @@ class Photograph:
     height_px: int
 
 
+_one_at_a_time = threading.Lock()
+"""a large picture takes much memory while it is decoded"""
+
+
 def read(data: bytes) -> Photograph:
-    """A photograph from a file (JPEG, PNG, WebP). Raises PhotographError."""
-    from PIL import Image, ImageOps
+    """A photograph from a file (JPEG, PNG, WebP), one after the other. Raises PhotographError."""
+    with _one_at_a_time:
+        return _read(data)
+
+
+def _read(data: bytes) -> Photograph:
+    from PIL import ExifTags, Image, ImageOps
 
     if len(data) > LARGEST_BYTES:
         raise PhotographError(TOO_LARGE)
@@ -42,17 +54,22 @@ def read(data: bytes) -> Photograph:
             warnings.simplefilter("ignore")  # what a damaged picture says of its own notes
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
-                if opened.width * opened.height > MOST_PIXELS:
+                pixels = opened.width * opened.height
+                if pixels > MOST_PIXELS or (opened.format != "JPEG" and pixels > MOST_WHOLE_PIXELS):
                     raise PhotographError(TOO_MANY)
                 opened.draft("RGB", (LONG_SIDE_PX, LONG_SIDE_PX))
-                upright = ImageOps.exif_transpose(opened).convert("RGB")
+                turn = opened.getexif().get(ExifTags.Base.Orientation, 1)
+                plain = opened if opened.mode in ("RGB", "L") else opened.convert("RGB")
+                # small first: turning and converting a large one would hold it twice more
+                plain.thumbnail((LONG_SIDE_PX, LONG_SIDE_PX), reducing_gap=2.0)
+                plain.getexif()[ExifTags.Base.Orientation] = turn
+                upright = ImageOps.exif_transpose(plain).convert("RGB")
     except PhotographError:
         raise
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise PhotographError(TOO_MANY) from None
     except (OSError, ValueError, SyntaxError):
         raise PhotographError("not a photograph that can be read: JPEG, PNG or WebP") from None
-    upright.thumbnail((LONG_SIDE_PX, LONG_SIDE_PX))
     small = upright.copy()
     small.thumbnail((SMALL_SIDE_PX, SMALL_SIDE_PX))
     return Photograph(_encoded(upright, QUALITY), _encoded(small, SMALL_QUALITY), upright.width, upright.height)

@@ -15,6 +15,8 @@ def parse_json(data: bytes) -> Any:
     """JSON from outside. Raises ValueError in plain words."""
     try:
         found = json.loads(data, parse_constant=_no_constants)
+        if b"\\u0000" in data:
+            raise ValueError("a text of it holds the letter nought")
         if b"\\ud" in data.lower():  # what cannot be written again is not taken
             json.dumps(found, ensure_ascii=False).encode()
         return found

@@ -19,6 +19,7 @@ from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.records import describe
 from clavis.formats import job_file, parts_file, rides_file
+from clavis.formats.photographs import Photograph
 from clavis.formats.plain_json import parse_json
 from clavis.store import bikes, job_transfer, jobs, people, photos, rescue, ride_library, workshop
 from clavis.store.database import writing
@@ -35,6 +36,8 @@ from clavis.store.tables import (
 
 FORMAT, VERSION = "clavis-archive", 1
 MOST_FILES, LARGEST_FILE, LARGEST_IN_ALL = 200_000, 64_000_000, 8_000_000_000
+PLAIN_BYTES, MOST_PACKED = 2_000_000, 60
+"""a file beyond so many bytes is not packed tighter than so many times: what is says one thing over and over"""
 
 
 UNPACKING = (
@@ -182,7 +185,7 @@ class _Read:
     stock: dict[str, int]
     jobs: dict[int, job_file.JobFile]
     bikes: dict[int, BikeFile]
-    pictures: dict[str, bytes]
+    pictures: dict[str, Photograph]
 
 
 def _read(stream: IO[bytes]) -> _Read:
@@ -196,8 +199,11 @@ def _read(stream: IO[bytes]) -> _Read:
     names = {info.filename: info for info in infos}
 
     def data(name: str) -> bytes:
-        if names[name].file_size > LARGEST_FILE:
+        info = names[name]
+        if info.file_size > LARGEST_FILE:
             raise ArchiveError(f"{name} is larger than a file of an archive may be")
+        if info.file_size > max(PLAIN_BYTES, MOST_PACKED * info.compress_size):
+            raise ArchiveError(f"{name} unpacks to far more than a file of an archive does")
         try:
             return archive.read(name)
         except UNPACKING as error:
@@ -230,7 +236,10 @@ def _read(stream: IO[bytes]) -> _Read:
     stock: dict[str, Any] = plain("stock.json", dict)
     pieces = {k: v for k, v in stock.items() if isinstance(v, int) and 0 <= v <= 100_000}
     wanted = {p.file for bike in found_bikes.values() for p in bike.photos}
-    pictures = {name: data(name) for name in wanted if name in names}
+    try:
+        pictures = {name: photos.decoded(data(name)) for name in sorted(wanted) if name in names}
+    except jobs.RefusedError as error:
+        raise ArchiveError(error.said) from None
     parts = data("parts.json") if "parts.json" in names else None
     return _Read(people_, parts, rides, pieces, found_jobs, found_bikes, pictures)
 

@@ -19,11 +19,15 @@ from clavis.core.job.document import Job
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
 from clavis.core.records import describe
-from clavis.store import database, jobs
+from clavis.store import accounts, database, jobs
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
 
 KEPT_DAYS = 14
+MOST_TAKEN_AWAY = 2
+"""copies at a start: one for the one that was made, and one more where fewer are to be kept from now on"""
+LONGEST_AWAY_DAYS = 120
+"""a workshop that was shut for longer looks at its clock"""
 _DAILY = re.compile(r"^clavis-(\d{4}-\d{2}-\d{2})\.db$")
 
 
@@ -84,6 +88,7 @@ def restore(backup: Path, path: Path, now: datetime) -> Path | None:
     engine = database.open_engine(path)  # an older copy is brought to the newest schema
     with database.sessions(engine)() as session, database.writing(session):
         jobs.move_count(session, count)
+        accounts.end_every_session(session)  # one that has ended since the copy was made begins not anew
     engine.dispose()
     return before
 
@@ -96,8 +101,9 @@ def _count(path: Path) -> int:
 
 
 def daily(path: Path, folder: Path, today: date, kept_days: int = KEPT_DAYS) -> Path | None:
-    """Today's copy, where there is none yet, and those of long ago taken away; the new copy, or None. Raises
-    BackupError; then no older copy is taken away."""
+    """Today's copy, where there is none yet; the new copy, or None. One of long ago is taken away where as many newer
+    ones are there, never more than was added: a clock that is wrong takes nothing with it. Raises BackupError; then no
+    older copy is taken away."""
     if not path.exists():
         return None
     target = folder / f"clavis-{today.isoformat()}.db"
@@ -105,10 +111,21 @@ def daily(path: Path, folder: Path, today: date, kept_days: int = KEPT_DAYS) -> 
     if not target.exists():
         copy(path, target)
         made = target
-    for name, day in _dailies(folder):
-        if day < today - timedelta(days=kept_days - 1):
-            name.unlink(missing_ok=True)
+        beyond = sorted(_dailies(folder), key=lambda found: found[1])[:-kept_days]
+        for name, day in beyond[:MOST_TAKEN_AWAY]:
+            if day < today - timedelta(days=kept_days - 1):
+                name.unlink(missing_ok=True)
     return made
+
+
+def clock_trouble(folder: Path, today: date) -> str:
+    """What the days of the copies say against today's; nothing where they agree."""
+    newest = max((day for _, day in _dailies(folder) if day != today), default=None)
+    if newest is None or timedelta(0) <= today - newest <= timedelta(days=LONGEST_AWAY_DAYS):
+        return ""
+    return (
+        f"the newest copy is of {newest.isoformat()}, and the clock says {today.isoformat()}: see whether it is right"
+    )
 
 
 def _dailies(folder: Path) -> Iterator[tuple[Path, date]]:

@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from clavis.formats import photographs
+from clavis.formats.photographs import Photograph
 from clavis.store import jobs
 from clavis.store.database import alone, writing
 from clavis.store.tables import BikeRow, PhotoRow
@@ -38,12 +39,17 @@ def of_bike(session: Session, bike_id: int) -> list[KeptPhoto]:
     return [KeptPhoto(*row) for row in session.execute(query)]
 
 
-def add(session: Session, bike_id: int, job_id: int | None, data: bytes, caption: str, who: str) -> int:
-    """Keep a photograph; its number. Raises RefusedError for what is none, or one too many, NotThereError."""
+def decoded(data: bytes) -> Photograph:
+    """A file as the photograph that is kept; done before anything is written, which nobody waits for then. Raises
+    RefusedError."""
     try:
-        found = photographs.read(data)
+        return photographs.read(data)
     except photographs.PhotographError as error:
         raise jobs.RefusedError("photo", error.said) from None
+
+
+def add(session: Session, bike_id: int, job_id: int | None, found: Photograph, caption: str, who: str) -> int:
+    """Keep a photograph; its number. Raises RefusedError for one too many, NotThereError."""
     alone(session)
     if session.get(BikeRow, bike_id) is None:
         raise jobs.NotThereError(f"there is no bike {bike_id}")

@@ -1,6 +1,7 @@
 """A supplier that is asked over HTTP."""
 
 from collections.abc import Mapping, Sequence
+from time import monotonic
 from typing import TypeVar
 
 import httpx
@@ -8,7 +9,9 @@ from pydantic import BaseModel, Field, ValidationError
 
 from clavis.supplier.offers import Asked, Confirmed, SupplierError, SupplierOffer
 
-MOST_BYTES = 1_000_000
+MOST_BYTES, PIECE_BYTES = 1_000_000, 65_536
+LONGEST_S = 10.0
+"""for a whole answer, however slowly it trickles"""
 M = TypeVar("M", bound=BaseModel)
 
 
@@ -24,20 +27,28 @@ class HttpSupplier:
         self.client = client
 
     def _asked(self, method: str, path: str, model: type[M], **more: object) -> M:
+        content = bytearray()
+        ends = monotonic() + LONGEST_S
         try:
-            answer = self.client.request(method, path, **more)  # type: ignore[arg-type]
+            with self.client.stream(method, path, **more) as answer:  # type: ignore[arg-type]
+                if answer.status_code >= httpx.codes.INTERNAL_SERVER_ERROR:
+                    raise SupplierError("the supplier is out of order just now")
+                if not answer.is_success:
+                    raise SupplierError("the supplier refused what it was asked")
+                if answer.headers.get("content-encoding", "identity") != "identity":  # it was not asked to pack
+                    raise SupplierError("the supplier's answer cannot be understood")
+                for piece in answer.iter_bytes(PIECE_BYTES):
+                    content += piece
+                    if len(content) > MOST_BYTES:
+                        raise SupplierError("the supplier's answer is too long to be one")
+                    if monotonic() > ends:
+                        raise SupplierError("the supplier takes too long to answer")
         except httpx.TimeoutException:
             raise SupplierError("the supplier takes too long to answer") from None
         except httpx.HTTPError:
             raise SupplierError("the supplier cannot be reached") from None
-        if answer.status_code >= httpx.codes.INTERNAL_SERVER_ERROR:
-            raise SupplierError("the supplier is out of order just now")
-        if not answer.is_success:
-            raise SupplierError("the supplier refused what it was asked")
-        if len(answer.content) > MOST_BYTES:
-            raise SupplierError("the supplier's answer is too long to be one")
         try:
-            return model.model_validate_json(answer.content)
+            return model.model_validate_json(bytes(content))
         except ValidationError:
             raise SupplierError("the supplier's answer cannot be understood") from None
 
@@ -56,4 +67,5 @@ class HttpSupplier:
 
 def supplier_at(address: str, timeout_s: float) -> HttpSupplier:
     """The supplier at an address."""
-    return HttpSupplier(httpx.Client(base_url=address, timeout=timeout_s, follow_redirects=False))
+    plain = {"accept-encoding": "identity"}
+    return HttpSupplier(httpx.Client(base_url=address, timeout=timeout_s, follow_redirects=False, headers=plain))

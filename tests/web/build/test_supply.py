@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 import pytest
 from starlette.testclient import TestClient
 
-from clavis.store import shelf
+from clavis.store import jobs, shelf
 from clavis.supplier.offers import Asked, Confirmed, SupplierError, SupplierOffer
 from tests.web.told import told, told_at
 
@@ -77,6 +77,17 @@ def test_what_an_order_needs_no_more_goes_back(client: TestClient) -> None:
     assert "pieces laid back" in told(act(client, "back"))
     with client.app.state.sessions() as session:
         assert shelf.stock(session)["p-p4-sinter"] == before + 2
+
+
+def test_no_name_of_an_order_is_a_formula(client: TestClient) -> None:
+    """A maker and a model as somebody typed them, in a table that a spreadsheet opens."""
+    with client.app.state.sessions() as session:  # type: ignore[attr-defined]
+        catalogue = jobs.read_catalogue(session)
+        for part in catalogue.every():
+            jobs.keep_part(session, part.model_copy(update={"maker": "=1+1", "model": "@SUM(A1)"}))
+        session.commit()
+    rows = list(csv.DictReader(io.StringIO(client.get("/jobs/7/order.csv").text)))
+    assert {(r["maker"], r["model"]) for r in rows} == {("'=1+1", "'@SUM(A1)")}
 
 
 @pytest.mark.parametrize("why", ["the supplier cannot be reached", "the supplier takes too long to answer"])

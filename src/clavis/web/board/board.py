@@ -9,6 +9,7 @@ from fastapi import Depends, Form, HTTPException, Request, UploadFile
 from starlette.responses import RedirectResponse, Response
 
 from clavis.core import entries
+from clavis.core.errors import QuantityError
 from clavis.core.job.document import HERE, Job, StayState
 from clavis.core.keeping.copies import copied_job
 from clavis.formats import job_file
@@ -182,7 +183,7 @@ def change_stay(
 
 @router.post("/jobs", dependencies=APPRENTICE)
 def new_job(
-    session: SessionDep, author: AuthorDep, title: Annotated[str, Form(max_length=80)] = "",
+    session: SessionDep, author: AuthorDep, reading: ReaderDep, title: Annotated[str, Form(max_length=80)] = "",
     template: Annotated[str, Form(max_length=10)] = "",
 ) -> Response:  # fmt: skip
     """A new job about a new bike; from a template with what stands there."""
@@ -192,7 +193,11 @@ def new_job(
         if kept is None:
             raise HTTPException(422, "This template is not there any more.")
         job = copied_job(jobs.open_job(session, int(template)).job, template=True)
-    number = jobs.create_job(session, job.model_copy(update={"title": title.strip()}), author)
+    try:
+        named = job.model_copy(update={"title": entries.text(title, "title")})
+    except QuantityError as error:
+        raise HTTPException(422, reading.told(error.said)) from None
+    number = jobs.create_job(session, named, author)
     return RedirectResponse(f"/jobs/{number}/intake", 303)
 
 

@@ -85,7 +85,9 @@ class RowKeeper:
         """A copy of the database, once a day."""
         settings = self._state.settings
         folder = settings.backups or settings.database.parent / "backups"
-        looking_after.daily(settings.database, folder, bikes.today(), settings.backup_days)
+        made = looking_after.daily(settings.database, folder, bikes.today(), settings.backup_days)
+        if made is not None and (wrong := looking_after.clock_trouble(folder, bikes.today())):
+            log.warning("%s", wrong)
 
     def catch_up(self) -> int:
         """Bring every row up to date; how many were made anew. Between two of them it gives way to who waits for a

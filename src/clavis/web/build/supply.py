@@ -16,6 +16,7 @@ from clavis.core.records import digest
 from clavis.core.selection.substitutes import other_bolts, substitutes_of
 from clavis.core.sentences import NOTHING, Words, say
 from clavis.core.workshop.supply import SupplyLine, needed_pieces
+from clavis.formats.csv_table import plain_cell
 from clavis.store import jobs, shelf
 from clavis.supplier.http_supplier import supplier_at
 from clavis.supplier.offers import Asked, Supplier, SupplierError, SupplierOffer
@@ -184,7 +185,9 @@ def order_csv(v: VisitDep) -> Response:
     out = io.StringIO()
     writer = csv.DictWriter(out, ORDER_COLUMNS)
     writer.writeheader()
-    writer.writerows(_file_lines(v.bench))
+    lines = _file_lines(v.bench)
+    cells = ({name: plain_cell(told) if isinstance(told, str) else told for name, told in n.items()} for n in lines)
+    writer.writerows(cells)
     name = f'attachment; filename="order-{v.job_id}.csv"'
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": name})
 

@@ -10,18 +10,18 @@ from clavis.core.errors import ProfileError
 from clavis.core.keeping.bike import KeptBike
 from clavis.formats import log_csv, readings_csv
 from clavis.store import bikes, jobs, photos
-from clavis.store.database import writing
+from clavis.store.database import rest, writing
 from clavis.web.keep.bikes import ActDep, AtBike, AtBikeDep
 from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.readers import name_of
-from clavis.web.shell.routes import APPRENTICE, mechanic
+from clavis.web.shell.routes import APPRENTICE, LONG, mechanic
 
 router = routes.router()
 UNCHANGING = "private, max-age=31536000, immutable"
 
 
-@router.post("/bikes/{bike_id}/photos", dependencies=APPRENTICE)
+@router.post("/bikes/{bike_id}/photos", dependencies=(*APPRENTICE, LONG))
 def add_photo(
     c: ActDep, file: UploadFile, caption: Annotated[str, Form(max_length=120)] = "",
     job: Annotated[int | None, Form(ge=1, le=2**31 - 1)] = None,
@@ -29,8 +29,10 @@ def add_photo(
     """Keep a photograph, from a camera or a file."""
     try:
         of_job = job if job in [row.id for row in bikes.jobs_of(c.session, c.opened.id)] else None
+        rest(c.session)
+        found = photos.decoded(file.file.read())
         with writing(c.session):
-            photos.add(c.session, c.opened.id, of_job, file.file.read(), caption, c.author.who)
+            photos.add(c.session, c.opened.id, of_job, found, caption, c.author.who)
     except jobs.RefusedError as error:
         words = f"{name_of(file, 'photograph')}: {c.reading.told(error.said)}"
         return c.refused(words)

@@ -180,7 +180,7 @@ class FieldSpec:
         if self.kind == "day":
             return entries.day(text, label)
         if self.base is str:
-            return entries.tyre_size(text, label) if self.name.endswith("tyre_size") else text
+            return entries.tyre_size(text, label) if self.name.endswith("tyre_size") else entries.text(text, label)
         raise QuantityError("field", self.name, "a field that can be typed")
 
     def _number(self, text: str, system: System, label: str, currency: str) -> float | int:

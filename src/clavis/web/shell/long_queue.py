@@ -9,6 +9,7 @@ from starlette.responses import HTMLResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from clavis.web.shell.long_work import reader_is_there
+from clavis.web.shell.security import message
 
 AT_A_TIME = 2
 """more would only share the same machine"""
@@ -51,7 +52,7 @@ class LongQueue:
         if places.locked() and self.waiting >= MOST_WAITING:
             await _later(scope, receive, send)
             return
-        first = await receive()  # the request itself, which has no body
+        first = await receive()  # the request itself; its body, where it has one, came whole
         gone = asyncio.ensure_future(_gone(receive))
         turn = asyncio.ensure_future(places.acquire())
         self.waiting += 1
@@ -90,6 +91,10 @@ class LongQueue:
 
 
 async def _later(scope: Scope, receive: Receive, send: Send) -> None:
+    if scope["method"] != "GET":
+        text = f"Clavis is busy with many questions: nothing was kept. Try again in {AGAIN_S} s."
+        await message(text, 503)(scope, receive, send)
+        return
     piece = bool(Headers(scope=scope).get("hx-request"))
     await busy(scope["path"], scope["query_string"].decode("latin-1"), piece=piece)(scope, receive, send)
 

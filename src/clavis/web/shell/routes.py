@@ -90,7 +90,7 @@ class HouseRoute(APIRoute):
 
     async def handle(self, scope: Scope, receive: Receive, send: Send) -> None:
         state = scope["app"].state
-        if self.long and scope["method"] == "GET":
+        if self.long:
             await state.long_queue.answer(super().handle, scope, receive, send)
             return
         with state.answers.courtesy.answering(changes=scope["method"] != "GET"):
