@@ -432,9 +432,11 @@ def is_typed(path: str) -> bool:
     >>> [is_typed(p) for p in ("bike.kind", "trials.t1.kind", "trials.t1.blocks", "cleared.x.who", "parameters.seed")]
     [True, False, True, False, False]
     """
-    names = set(path.split("."))
-    made = OF_ACTS | OF_THE_PROGRAM | (OF_THEIR_RECORDS if path.partition(".")[0] in WITH_NAMES else frozenset())
-    return not names & made
+    names = path.split(".")
+    made = OF_ACTS | OF_THE_PROGRAM
+    if names[0] in WITH_NAMES:  # of a run or a reading its figures are typed
+        made |= frozenset({"a", "b", "setup"}) | (OF_THEIR_RECORDS & {names[-1]})
+    return not set(names) & made
 
 
 PART_FIELDS_OF_WHEEL = ("rotor_id", "caliper_id", "lever_id", "pad_id", "adapter_id", "carrying_id", "fluid_id")
