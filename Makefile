@@ -59,7 +59,7 @@ format: $(VENV)/.dev  ## put code, styles and scripts into their form
 	$(BIN)/ruff format src tests
 	$(BIN)/oxfmt $(STYLES_AND_SCRIPTS)
 
-lock: $(VENV)/.run  ## write the lock files again: hashes, no index addresses
+lock: | $(VENV)/bin/pip  ## write the lock files again: hashes, no index addresses
 	$(PYTHON) -m venv $(VENV)/lock && $(VENV)/lock/bin/pip install -q uv
 	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -q requirements.in -o requirements.lock
 	$(VENV)/lock/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --no-header --no-annotate -q -c requirements.lock requirements-dev.in -o requirements-dev.lock
@@ -77,7 +77,7 @@ $(VENV)/.packages: requirements.lock pyproject.toml | $(VENV)/bin/pip
 
 # Everything that start-up and the pages need is compiled here: bytecode (of packages what is used, a quarter of what is in
 # them), and the heat loop.
-LATER := alembic.command, alembic.config, fitdecode, PIL.Image, PIL.ImageOps, scipy.optimize, scipy.stats, uvicorn
+LATER := alembic.command, alembic.config, PIL.Image, PIL.ImageOps, scipy.optimize, scipy.stats, uvicorn
 $(VENV)/.run: $(VENV)/.packages $(wildcard src/clavis/core/physics/*kernel.py)
 	@$(BIN)/python -m compileall -q src
 	@echo "Compiling the heat model (once, about half a minute) …"

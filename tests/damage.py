@@ -30,7 +30,9 @@ from clavis.formats import (
     parts_file,
     photographs,
     readings_csv,
-    recordings,
+    recordings_csv,
+    recordings_fit,
+    recordings_xml,
     ride_logs,
     rides_file,
 )
@@ -238,7 +240,7 @@ def readers(folder: Path) -> dict[str, Reader]:
     gpx = gpx_out.write_gpx("Hill", gpx_out.track_of_sections(rides[0]))
 
     def table(data: bytes) -> object:
-        return _ridden(recordings.read_csv(data, recordings.look_at_csv(data).guess))
+        return _ridden(recordings_csv.read_csv(data, recordings_csv.look_at_csv(data).guess))
 
     def log(data: bytes) -> object:
         return ride_logs.read_log(data, ride_logs.look_at_log(data).guess)
@@ -264,11 +266,11 @@ def readers(folder: Path) -> dict[str, Reader]:
 
     as_json = (raw, odd_json, odd_json, odd_json)
     return {
-        "gpx": Reader(gpx.encode(), lambda d: _ridden(recordings.read_gpx(io.BytesIO(d)))),
+        "gpx": Reader(gpx.encode(), lambda d: _ridden(recordings_xml.read_gpx(io.BytesIO(d)))),
         "tcx": Reader(
-            tcx("".join(trackpoint(k) for k in range(60))), lambda d: _ridden(recordings.read_tcx(io.BytesIO(d)))
+            tcx("".join(trackpoint(k) for k in range(60))), lambda d: _ridden(recordings_xml.read_tcx(io.BytesIO(d)))
         ),
-        "fit": Reader(fit(RIDE, {20}), lambda d: _ridden(recordings.read_fit(io.BytesIO(d)))),
+        "fit": Reader(fit(RIDE, {20}), lambda d: _ridden(recordings_fit.read_fit(io.BytesIO(d)))),
         "way as a table": Reader(WAY, table),
         "logged ride": Reader(LOG, log),
         "readings": Reader(READINGS, readings_csv.parse),

@@ -17,7 +17,7 @@ from clavis.core.physics.friction import PadState
 from clavis.core.physics.road import Section, Track
 from clavis.demo.roads import RIDES
 from clavis.demo.world import JOBS
-from clavis.formats.recordings import read_gpx
+from clavis.formats.recordings_xml import read_gpx
 from clavis.formats.tracks import checksum
 from tests.bikes import CATALOGUE, own_job
 

@@ -331,7 +331,7 @@ def warm() -> None:
     from clavis.demo import world
     from clavis.demo.catalogue import demo_parts
     from clavis.demo.roads import RIDES
-    from clavis.formats.recordings import read_gpx
+    from clavis.formats.recordings_xml import read_gpx
     from clavis.formats.tracks import checksum
 
     tracks, names = {}, {}

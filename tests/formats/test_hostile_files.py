@@ -11,8 +11,9 @@ from clavis.core.errors import ClavisError, ProfileError
 from clavis.core.physics.descent import joined
 from clavis.core.physics.road import Section, Track, ensure_ride, finer, road_of_sections
 from clavis.core.physics.samples import LOAD
-from clavis.formats import csv_table, recordings
-from clavis.formats.recordings import CsvChoice, CsvColumn, read_csv, read_gpx
+from clavis.formats import csv_table, recordings_xml
+from clavis.formats.recordings_csv import CsvChoice, CsvColumn, read_csv
+from clavis.formats.recordings_xml import read_gpx
 
 HEAD = '<?xml version="1.0"?><gpx version="1.1"><trk><trkseg>'
 END = "</trkseg></trk></gpx>"
@@ -52,6 +53,9 @@ HOSTILE: dict[str, tuple[Callable[[], object], str]] = {
         lambda: read_gpx(gpx('<trkpt lat="46" lon="7" ' + " ".join(f'a{k}="1"' for k in range(99)) + "/>")),
         "is built as no GPX",
     ),
+    "a tag without end": (lambda: read_gpx(gpx(f'<a b="{">" * 400_000}"/>')), "is built as no GPX"),
+    "a remark without end": (lambda: read_gpx(gpx(f"<!--{'x' * 400_000}-->")), "is built as no GPX"),
+    "names without end": (lambda: read_gpx(gpx("".join(f"<a{k}/>" for k in range(600)))), "is built as no GPX"),
     "a text without end": (
         lambda: read_gpx(gpx(f'<trkpt lat="46" lon="7"><time>{"9" * 5000}</time></trkpt>')),
         "longer than 200 letters",
@@ -85,7 +89,7 @@ def test_it_is_refused_in_words(what: str) -> None:
 
 
 def test_too_many_elements_are_refused_long_before_the_end(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(recordings, "MOST_ELEMENTS", 50)
+    monkeypatch.setattr(recordings_xml, "MOST_TAGS", 50)
     read = 0
 
     class Counted(io.BytesIO):
@@ -97,7 +101,7 @@ def test_too_many_elements_are_refused_long_before_the_end(monkeypatch: pytest.M
 
     with pytest.raises(ProfileError, match="too long"):
         read_gpx(Counted((HEAD + "<x/>" * 1_000_000 + END).encode()))
-    assert read <= 2 * recordings.CHUNK_BYTES
+    assert read <= 2 * recordings_xml.CHUNK_BYTES
 
 
 def test_a_first_fix_at_nowhere_is_left_out() -> None:

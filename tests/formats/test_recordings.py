@@ -11,17 +11,10 @@ from hypothesis import strategies as st
 
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import NoteKind
-from clavis.formats.recordings import (
-    CsvChoice,
-    CsvColumn,
-    FileKind,
-    kind_of_file,
-    look_at_csv,
-    read_csv,
-    read_fit,
-    read_gpx,
-    read_tcx,
-)
+from clavis.formats.recordings import FileKind, kind_of_file
+from clavis.formats.recordings_csv import CsvChoice, CsvColumn, look_at_csv, read_csv
+from clavis.formats.recordings_fit import read_fit
+from clavis.formats.recordings_xml import read_gpx, read_tcx
 
 # --- TCX ---------------------------------------------------------------------------------------------------------
 

@@ -12,7 +12,7 @@ from clavis.core.physics.descent import Style, Weather, load_of_recording, plan_
 from clavis.core.physics.recording import EARTH_RADIUS_M
 from clavis.core.physics.road import Section, road_of_sections
 from clavis.formats.gpx_out import track_of_sections, write_gpx
-from clavis.formats.recordings import read_gpx
+from clavis.formats.recordings_xml import read_gpx
 from tests.bikes import own_job
 from tests.formats.test_tracks import document, point
 

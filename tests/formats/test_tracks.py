@@ -12,8 +12,8 @@ from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import rounded
 from clavis.core.physics.road import Track
 from clavis.demo.roads import PLANS, RIDES, gpx
-from clavis.formats import recordings, tracks
-from clavis.formats.recordings import read_gpx
+from clavis.formats import recorded_points, tracks
+from clavis.formats.recordings_xml import read_gpx
 
 
 def point(lat: float, lon: float = 0.0, ele: str | None = "100", time: str | None = None) -> str:
@@ -98,7 +98,7 @@ def test_what_is_no_track_is_refused_in_plain_words(data: bytes, words: str) -> 
 
 
 def test_too_many_points_are_refused(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(recordings, "MOST_POINTS", 5)
+    monkeypatch.setattr(recorded_points, "MOST_POINTS", 5)
     with pytest.raises(ProfileError, match="more than 5 points"):
         read(document(*(point(k / 1000) for k in range(6))))
 

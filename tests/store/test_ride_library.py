@@ -13,7 +13,7 @@ from clavis.core.job.document import Ride, SpeedFrom
 from clavis.core.physics.road import Section, Track
 from clavis.formats import rides_file
 from clavis.formats.gpx_out import track_of_sections, write_gpx
-from clavis.formats.recordings import read_gpx
+from clavis.formats.recordings_xml import read_gpx
 from clavis.store import jobs, ride_library
 from tests.bikes import own_job
 

@@ -49,7 +49,7 @@ from clavis.demo import bikes
 from clavis.demo.catalogue import demo_parts
 from clavis.demo.proving import tried
 from clavis.demo.roads import RIDES
-from clavis.formats.recordings import read_gpx
+from clavis.formats.recordings_xml import read_gpx
 from clavis.store import jobs, ride_library, workshop
 from clavis.store.tables import (
     BikeChangeRow,

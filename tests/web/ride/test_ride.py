@@ -9,7 +9,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from clavis.demo.roads import RIDES
-from clavis.formats.recordings import read_gpx
+from clavis.formats.recordings_xml import read_gpx
 from tests.formats.test_recordings import RIDE, TABLE, fit, tcx, trackpoint
 from tests.formats.test_tracks import BOMB, document, point
 from tests.web.test_pages import GRAVEL, HIRE, TANDEM, exported, field

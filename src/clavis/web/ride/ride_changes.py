@@ -17,18 +17,8 @@ from clavis.core.physics.recording import Note, Recording
 from clavis.core.physics.road import Section
 from clavis.core.sentences import Words, say
 from clavis.core.units import stored
-from clavis.formats.recordings import (
-    UNITS,
-    CsvChoice,
-    CsvColumn,
-    FileKind,
-    kind_of_file,
-    look_at_csv,
-    read_csv,
-    read_fit,
-    read_gpx,
-    read_tcx,
-)
+from clavis.formats.recordings import READERS, FileKind, kind_of_file
+from clavis.formats.recordings_csv import UNITS, CsvChoice, CsvColumn, look_at_csv, read_csv
 from clavis.store import jobs, ride_library
 from clavis.store.database import writing
 from clavis.web.ride.ride import ride_or_404
@@ -41,7 +31,6 @@ from clavis.web.shell.security import message
 from clavis.web.shell.visit import Change, ChangeDep
 
 router = routes.router()
-READERS = {FileKind.GPX: read_gpx, FileKind.TCX: read_tcx, FileKind.FIT: read_fit}
 MOST_PLACES, HEAD_BYTES = 100, 4096
 
 
