@@ -156,8 +156,14 @@ def describe(error: Mapping[str, Any]) -> str:
     return message + shown
 
 
+MOST_ERRORS = 5000
+"""that are looked at one by one: pydantic has no first error without all of them"""
+
+
 def described(error: ValidationError) -> str:
     """The first thing that is wrong, with its place."""
+    if error.error_count() > MOST_ERRORS:
+        return f"{error.error_count():,} things of it are wrong"
     first = error.errors(include_url=False)[0]
     place = ".".join(map(str, first["loc"]))
     return f"{place}: {describe(first)}" if place else describe(first)

@@ -51,8 +51,9 @@ def rows(data: bytes) -> Iterator[tuple[int, list[str]]]:
         for row in reader:
             if len(row) > MOST_COLUMNS:
                 raise ProfileError(f"line {reader.line_num} has {len(row)} columns; {MOST_COLUMNS} at most")
-            if any(cell.strip() for cell in row):
-                yield reader.line_num, [cell.strip() for cell in row]
+            cells = list(map(str.strip, row))
+            if any(cells):
+                yield reader.line_num, cells
     except csv.Error as error:
         raise ProfileError(f"line {reader.line_num}: {error}") from None
 
@@ -79,13 +80,16 @@ def guessed_unit(units: Mapping[str, float], headings: Sequence[str], column: in
 
 def number(text: str, place: str) -> float:
     """A number with a decimal comma or point, spaces parting thousands. Raises ProfileError with its place."""
-    compact = text.replace(" ", "").replace("\u00a0", "")
-    if "," in compact and "." not in compact:
-        compact = compact.replace(",", ".")
     try:
-        value = float(compact)
+        value = float(text)
     except ValueError:
-        raise ProfileError(f"{place}: “{in_short(text)}” is not a number") from None
+        compact = text.replace(" ", "").replace("\u00a0", "")
+        if "," in compact and "." not in compact:
+            compact = compact.replace(",", ".")
+        try:
+            value = float(compact)
+        except ValueError:
+            raise ProfileError(f"{place}: “{in_short(text)}” is not a number") from None
     if not math.isfinite(value):
         raise ProfileError(f"{place}: “{in_short(text)}” is not a number")
     return value

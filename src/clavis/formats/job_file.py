@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterable, Mapping
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
@@ -13,7 +13,7 @@ from clavis.core.job.document import Job, Ride, TrackId
 from clavis.core.parts.catalogue import Catalogue
 from clavis.core.parts.models import AnyPart
 from clavis.core.physics.road import Track
-from clavis.core.records import FROM_FILE, LONGEST_NAME, describe
+from clavis.core.records import FROM_FILE, LONGEST_NAME, MOST_ERRORS, described
 from clavis.formats import tracks
 from clavis.formats.plain_json import MOST_PARTS, parse_json
 from clavis.formats.upgrade import job_from_1_to_2, job_from_2_to_3
@@ -24,14 +24,18 @@ UPGRADES = {1: job_from_1_to_2, 2: job_from_2_to_3}
 """what brings the job of an older file to the next version"""
 
 
+Points = Annotated[list[float], Field(min_length=3, max_length=tracks.MOST_POINTS, fail_fast=True)]
+"""of a file from outside: the first that is no number tells enough"""
+
+
 class TrackFile(BaseModel):
     """A track's points; distance and elevation in m, time in s or null."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    distance_m: list[float] = Field(min_length=3, max_length=tracks.MOST_POINTS)
-    elevation_m: list[float] = Field(min_length=3, max_length=tracks.MOST_POINTS)
-    time_s: list[float] | None = None
+    distance_m: Points
+    elevation_m: Points
+    time_s: Points | None = None
     starts: list[int] = Field(default_factory=list, max_length=10_000, description="where a new piece begins")
 
     def track(self) -> Track:
@@ -125,11 +129,8 @@ def parse(data: bytes) -> JobFile:
     try:
         return JobFile.model_validate(raw)
     except ValidationError as error:
-        errors = error.errors()
-        first = errors[0]
-        place = ".".join(str(step) for step in first["loc"]) or "file"
-        more = f" (and {len(errors) - 1} more)" if len(errors) > 1 else ""
-        raise JobFileError(f"{place}: {describe(first)}{more}") from None
+        more = f" (and {error.error_count() - 1} more)" if 1 < error.error_count() <= MOST_ERRORS else ""
+        raise JobFileError(described(error) + more) from None
 
 
 def with_new_ids(job: Job, new: Mapping[str, str]) -> Job:

@@ -63,9 +63,14 @@ def height_m(text: str, place: str) -> float:
         height = float(text)
     except ValueError:
         raise ProfileError(f"{place} has the elevation “{csv_table.in_short(text)}”") from None
-    if not (math.isfinite(height) and LOWEST_M <= height <= HIGHEST_M):
-        raise ProfileError(f"{place} lies at an elevation of {text[:20]} m")
-    return height
+    return on_earth(height, place)
+
+
+def on_earth(height_m: float, place: str) -> float:
+    """Raises ProfileError where no road leads."""
+    if not (math.isfinite(height_m) and LOWEST_M <= height_m <= HIGHEST_M):
+        raise ProfileError(f"{place} lies at an elevation of {height_m:g} m")
+    return height_m
 
 
 def position(lat_text: str | None, lon_text: str | None, place: str) -> tuple[float, float]:

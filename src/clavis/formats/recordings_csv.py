@@ -7,7 +7,7 @@ from enum import StrEnum
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import Recording, recording_of
 from clavis.formats import csv_table
-from clavis.formats.recorded_points import Points, height_m
+from clavis.formats.recorded_points import Points, on_earth
 
 
 class CsvColumn(StrEnum):
@@ -66,24 +66,24 @@ def read_csv(data: bytes, choice: CsvChoice) -> Recording:
     """A table with the columns a person chose: elevation, and distance or time with speed."""
     if not choice.complete():
         raise ProfileError("choose the elevation, and the distance or both time and speed")
+    chosen = {column: k for column, k in choice.columns.items() if k is not None}
     points, last_time, way = Points(), math.nan, 0.0
     for line, row in csv_table.rows(data):
         if line == 1:
             continue
-        value: dict[CsvColumn, float] = {}
-        for column, k in choice.columns.items():
-            text = row[k] if k is not None and k < len(row) else ""
-            place = f"line {line}, column {(k or 0) + 1}"
-            unit = choice.units[column]
+        value = dict.fromkeys(CsvColumn, math.nan)
+        for column, k in chosen.items():
+            text = row[k] if k < len(row) else ""
             if not text:
-                value[column] = math.nan
-            elif column is CsvColumn.TIME and unit.startswith("h:m:s"):
+                continue
+            place, unit = f"line {line}, column {k + 1}", choice.units[column]
+            if column is CsvColumn.TIME and unit.startswith("h:m:s"):
                 value[column] = csv_table.clock_s(text, place)
             else:
                 value[column] = csv_table.number(text, place) * UNITS[column][unit]
         height = value[CsvColumn.ELEVATION]
         if math.isfinite(height):
-            height_m(f"{height}", f"line {line}")
+            on_earth(height, f"line {line}")
         time, distance = value[CsvColumn.TIME], value[CsvColumn.DISTANCE]
         if choice.columns[CsvColumn.DISTANCE] is None:
             if math.isfinite(time) and math.isfinite(last_time):

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from clavis.core.errors import ProfileError
 from clavis.core.physics.recording import Recording, recording_of
 from clavis.core.physics.road import HIGHEST_M, LOWEST_M
-from clavis.formats.recorded_points import Points, ensure_room, height_m, position
+from clavis.formats.recorded_points import Points, ensure_room, on_earth, position
 
 Array = NDArray[np.float64]
 SEMICIRCLE_DEG = 180.0 / 2**31
@@ -279,7 +279,7 @@ def _points(file: _File) -> Points:
         for k in _first((np.abs(lat) > 90) | (np.abs(lon) > 180)):
             position(str(lat[k]), str(lon[k]), f"record {k + 1}")
         for k in _first((height < LOWEST_M) | (height > HIGHEST_M)):
-            height_m(f"{height[k]}", f"record {k + 1}")
+            on_earth(float(height[k]), f"record {k + 1}")
     way = _joined(file, data, _Field.DISTANCE, _Field.SPEED_AND_DISTANCE)
     rows = zip(*(column.tolist() for column in (lat, lon, way, height, time)), strict=True)
     return Points(list(rows), sorted({s for s in file.starts if 0 < s < file.records}))

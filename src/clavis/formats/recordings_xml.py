@@ -44,7 +44,7 @@ class _Dialect:
     take: Callable[[Attributes, Texts, Points], None]
 
 
-class _Reader:
+class _TrackReader:
     """One file: nothing of it is kept but the points. Expat calls one pair of handlers between points and one inside
     of them."""
 
@@ -141,7 +141,7 @@ class _Reader:
 def _xml(stream: IO[bytes], dialect: _Dialect) -> Points:
     """Stream an XML file through a hardened parser. Raises ProfileError with the place."""
     try:
-        return _Reader(dialect).read(stream)
+        return _TrackReader(dialect).read(stream)
     except ExpatError as error:
         raise ProfileError(f"not readable as XML: line {error.lineno}, column {error.offset}") from None
     except DefusedXmlException:

@@ -10,7 +10,7 @@ from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.job.document import Ride, TrackId
 from clavis.core.physics.road import Track
-from clavis.core.records import describe
+from clavis.core.records import described
 from clavis.formats.job_file import TrackFile, check_tracks
 from clavis.formats.plain_json import parse_json
 
@@ -58,6 +58,4 @@ def parse(data: bytes) -> RidesFile:
     try:
         return RidesFile.model_validate(raw)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(step) for step in first["loc"]) or "file"
-        raise RidesFileError(f"{place}: {describe(first)}") from None
+        raise RidesFileError(described(error)) from None

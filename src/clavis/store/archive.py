@@ -17,7 +17,7 @@ from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.catalogue import Catalogue
-from clavis.core.records import describe
+from clavis.core.records import described
 from clavis.formats import job_file, parts_file, rides_file
 from clavis.formats.photographs import Photograph
 from clavis.formats.plain_json import parse_json
@@ -230,7 +230,7 @@ def _read(stream: IO[bytes]) -> _Read:
         found_jobs = {n: job_file.parse(data(name)) for n, name in _numbered(names, "jobs")}
         rides = rides_file.parse(data("rides.json")) if "rides.json" in names else None
     except ValidationError as error:
-        raise ArchiveError(describe(error.errors()[0])) from None
+        raise ArchiveError(described(error)) from None
     except (job_file.JobFileError, rides_file.RidesFileError) as error:
         raise ArchiveError(error.said) from None
     stock: dict[str, Any] = plain("stock.json", dict)

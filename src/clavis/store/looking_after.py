@@ -18,7 +18,7 @@ from clavis.core.errors import ClavisError
 from clavis.core.job.document import Job
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
-from clavis.core.records import describe
+from clavis.core.records import described
 from clavis.store import accounts, database, jobs
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
 from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
@@ -192,8 +192,6 @@ def _readable(where: str, read: Callable[[Any], object], document: Any) -> Itera
     try:
         read(document)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(map(str, first["loc"]))
-        yield Trouble(where, f"cannot be read: {place}: {describe(first)}"[:200])
+        yield Trouble(where, f"cannot be read: {described(error)}"[:200])
     except (ValueError, KeyError, TypeError) as error:
         yield Trouble(where, f"cannot be read: {error}"[:200])
