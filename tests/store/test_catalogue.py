@@ -13,7 +13,7 @@ from clavis.core.parts.models import KIND_NAMES, PARTS, parse_part
 from clavis.demo.catalogue import demo_parts
 from clavis.formats import parts_file
 from clavis.formats.parts_file import PartsFileError
-from clavis.store import catalogue, jobs
+from clavis.store import catalogue, jobs, part_imports
 from tests.bikes import rotor
 
 HEAD = "id,maker,model,diameter_mm,thickness_mm,minimum_mm,interface,construction,mass_g,price\n"
@@ -56,7 +56,7 @@ def test_every_kind_goes_out_as_csv_and_comes_back_the_same(demo_session: Sessio
 def test_everything_goes_out_as_json_and_into_an_empty_catalogue(session: Session) -> None:
     found = catalogue.plan(session, parts_file.write_json(demo_parts()).encode(), "rotor")
     assert len(found.new) == found.takes == len(demo_parts())
-    assert catalogue.take(session, found, "Tess") == found.takes
+    assert part_imports.take(session, found, "parts.json", "Tess") == found.takes
     assert sorted(p.id for p in jobs.read_catalogue(session).every()) == sorted(p.id for p in demo_parts())
     again = catalogue.plan(session, parts_file.write_json(demo_parts()).encode(), "rotor")
     assert (again.same, again.takes) == (len(demo_parts()), 0)
@@ -71,7 +71,7 @@ def test_a_plan_tells_new_changed_and_bad_apart_and_keeps_nothing(demo_session: 
     assert [(b.place, b.name) for b in found.bad] == [("line 4", "x-bad")]
     assert "below the thickness when new" in found.bad[0].reason
     assert catalogue.find(demo_session, "q-disc-160")[0].price == 16
-    assert catalogue.take(demo_session, found, "Tess") == 2
+    assert part_imports.take(demo_session, found, "rotors.csv", "Tess") == 2
     assert catalogue.find(demo_session, "q-disc-160")[0].price == 17.5
     assert catalogue.history(demo_session, "x-one")[0].who == "Tess"
 

@@ -4,7 +4,6 @@ A line that a job uses is never deleted; it is retired and no longer offered. A 
 what it would change, with every bad row, and the taking of its good rows.
 """
 
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -16,7 +15,7 @@ from clavis.core.parts.models import AnyPart
 from clavis.core.parts.standard_shelf import SHELF, standard_shelf
 from clavis.formats.parts_file import BadRow, read_rows
 from clavis.store import jobs
-from clavis.store.database import alone, writing
+from clavis.store.database import alone
 from clavis.store.tables import JobPartRow, PartChangeRow, PartRow
 
 
@@ -57,8 +56,6 @@ def keep_all(session: Session, parts: Sequence[AnyPart], who: str) -> int:
     return len(different)
 
 
-OTHERS_TURN_S = 0.01
-"""between two parts of a long write others have their turn"""
 AT_ONCE = 500
 """numbers that one question of the database names"""
 
@@ -168,15 +165,3 @@ def missing_of_shelf(session: Session) -> list[AnyPart]:
 def put_shelf(session: Session, who: str) -> int:
     """Put what is missing of the standard shelf into the catalogue; how many lines that were."""
     return keep_all(session, missing_of_shelf(session), who)
-
-
-def take(session: Session, found: Plan, who: str) -> int:
-    """Take the good rows of a plan, some at a time, so that nobody else waits for the whole of it; how many lines are
-    new or different. Whatever ends it on the way leaves whole lines, and the plan of the same file tells the rest."""
-    parts = [*found.new, *(c.part for c in found.changed)]
-    taken = 0
-    for k in range(0, len(parts), AT_ONCE):
-        with writing(session):
-            taken += keep_all(session, parts[k : k + AT_ONCE], who)
-        time.sleep(OTHERS_TURN_S)
-    return taken

@@ -26,7 +26,7 @@ from clavis.store.file_copies import ONLY_OWNER, copy_whole, make_empty
 if TYPE_CHECKING:
     from alembic.config import Config
 
-NEWEST = "0011"
+NEWEST = "0012"
 """the newest migration; a test holds it to the files"""
 MIGRATIONS = Path(__file__).with_name("migrations")
 MOST_CONNECTIONS = 48

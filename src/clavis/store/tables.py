@@ -190,6 +190,23 @@ class PartChangeRow(Base):
     after: Mapped[Any | None] = mapped_column(JSON)
 
 
+class PartImportRow(Base):
+    """A file of parts on its way into the catalogue, some lines at a time; one that was broken off stays here until it
+    was told. ``lines`` are its good ones, packed; ``broken_at`` how many were taken when the program ended."""
+
+    __tablename__ = "part_import"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    who: Mapped[str] = mapped_column(String(40))
+    moved_at: Mapped[datetime]
+    total: Mapped[int]
+    taken: Mapped[int] = mapped_column(default=0)
+    lines: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    broken_at: Mapped[int | None] = mapped_column(default=None)
+    trouble: Mapped[str] = mapped_column(String(300), default="")
+
+
 class PersonRow(Base):
     """Whose bikes they are: only what was entered."""
 

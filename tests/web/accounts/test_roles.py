@@ -26,7 +26,7 @@ OF_MECHANIC = {
     "POST /jobs/1/sign-off", "POST /jobs/1/sign-off/back", "POST /jobs/1/special/front/release", "POST /jobs/1/supply/order",
     "POST /jobs/1/calibration", "POST /jobs/1/calibration/back", "POST /jobs/1/calibration/from/1",
     "POST /jobs/1/heat/x/accept", "POST /jobs/1/answer/x", "POST /jobs/1/quick/front.rotor_id", "POST /parts/new/rotor",
-    "POST /parts/line/x", "POST /parts/line/x/stock", "POST /parts/line/x/retire", "POST /parts/standard-shelf",
+    "POST /parts/line/x", "POST /parts/line/x/stock", "POST /parts/line/x/retire", "POST /parts/standard-shelf", "POST /parts/imports/1/read",
     "POST /parts/plan", "POST /parts/take", "POST /parts/columns", "POST /parts/columns/take", "POST /rides/x/remove",
     "POST /bikes/1/photos/1/remove", "POST /rules/terms", "POST /calendar", "POST /import",
     "POST /kept/job/1/bring-back", "POST /kept/job/1/put-away", "POST /kept/job/1/undo",

@@ -1,5 +1,6 @@
 """Keeps what lists show up to date, beside the pages: rows of the board after every change of a job, and of all that
-are here when the rules or the catalogue change; what is due of every bike, once a day."""
+are here when the rules or the catalogue change; what is due of every bike, once a day; and takes files of
+parts to their end that were broken off."""
 
 import logging
 import threading
@@ -8,7 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.datastructures import State
 
 from clavis.core.units import System
-from clavis.store import bikes, board, jobs, looking_after
+from clavis.store import bikes, board, jobs, looking_after, part_imports
 from clavis.store.database import trouble_of
 from clavis.store.rules import rules_mark
 from clavis.web.board.rows import NOTHING_SHOWN, UNSAFE, grade_of, shown_of
@@ -67,7 +68,7 @@ class RowKeeper:
 
     def _run(self) -> None:
         while not self._ended.is_set():
-            for look in (self.copy_of_the_day, self.catch_up):
+            for look in (self.copy_of_the_day, self.broken_imports, self.catch_up):
                 try:
                     look()
                 except NoLongerAskedError:  # the program ends
@@ -88,6 +89,11 @@ class RowKeeper:
         made = looking_after.daily(settings.database, folder, bikes.today(), settings.backup_days)
         if made is not None and (wrong := looking_after.clock_trouble(folder, bikes.today())):
             log.warning("%s", wrong)
+
+    def broken_imports(self) -> None:
+        """The rest of files of parts that were broken off."""
+        with self.sessions() as session:
+            part_imports.go_on_with_broken(session)
 
     def catch_up(self) -> int:
         """Bring every row up to date; how many were made anew. Between two of them it gives way to who waits for a

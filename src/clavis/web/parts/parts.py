@@ -22,7 +22,7 @@ from clavis.core.sentences import NOTHING, Words
 from clavis.core.units import System
 from clavis.core.wording.labels import PART_FIELDS
 from clavis.formats import parts_file
-from clavis.store import board, jobs, rescue
+from clavis.store import board, jobs, part_imports, rescue
 from clavis.store import catalogue as shelf
 from clavis.store import shelf as stock_room
 from clavis.store.database import writing
@@ -129,7 +129,7 @@ def parts(
         request, reading, "parts/parts.html", kind=kind, kinds=KIND_NAMES, lines=lines, columns=COLUMNS[kind], limits=LIMITS,
         search=search[:80], fits=fits if asked else "", wheels=wheels, retired=retired,
         shelf_missing=len(shelf.missing_of_shelf(session)), figures=FIGURES, unread=_unread(request, session),
-        more=len(found) - len(lines),
+        more=len(found) - len(lines), imports=part_imports.told(session),
     )  # fmt: skip
 
 
@@ -352,6 +352,13 @@ def put_shelf(session: SessionDep, author: AuthorDep, back: Annotated[str, Form(
     return RedirectResponse("/" if back == "/" else "/parts", 303)
 
 
+@router.post("/parts/imports/{number}/read", dependencies=mechanic("a mechanic keeps the parts"))
+def import_read(session: SessionDep, number: int) -> Response:
+    """What was told of an import that was broken off is read."""
+    part_imports.dismiss(session, number)
+    return RedirectResponse("/parts", 303)
+
+
 @router.get("/parts/{kind}.csv", dependencies=APPRENTICE)
 def as_csv(request: Request, session: SessionDep, kind: str) -> Response:
     if kind not in PARTS:
@@ -399,7 +406,7 @@ def dry_run(
 def take(session: SessionDep, author: AuthorDep, file: UploadFile, kind: Kind = "rotor") -> Response:
     """Take the good rows of a file."""
     try:
-        shelf.take(session, _plan(session, file, kind), author.who)
+        part_imports.take(session, _plan(session, file, kind), name_of(file, "file"), author.who)
     except ClavisError as error:
         return message(str(error), 422)
     return Response(status_code=200, headers={"HX-Redirect": f"/parts?kind={kind}"})

@@ -22,6 +22,7 @@ from clavis.formats import csv_table, parts_file
 from clavis.formats.parts_file import BadRow
 from clavis.formats.plain_json import MOST_PARTS
 from clavis.store import catalogue as shelf
+from clavis.store import part_imports
 from clavis.web.shell import routes
 from clavis.web.shell.bench import SessionDep
 from clavis.web.shell.form_fields import FieldSpec, Option
@@ -269,7 +270,8 @@ def take(
 ) -> Response:
     """Take the good rows of a supplier's table."""
     try:
-        shelf.take(session, _plan(request, session, reading, file, form), author.who)
+        found = _plan(request, session, reading, file, form)
+        part_imports.take(session, found, name_of(file, "file"), author.who)
     except ClavisError as error:
         return message(str(error), 422)
     kind = known_kind(str(form.get("kind", "")))
