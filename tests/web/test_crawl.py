@@ -18,6 +18,8 @@ pytestmark = pytest.mark.long
 LINK = re.compile(r'(href|hx-get|src)="((?:/|\?)[^"#]*)')
 BESIDE = ("guide", "special", "compare", "work", "history", "export")
 OFFERS = [f"offers/{end}/{axis}" for end in ("front", "rear") for axis in ("rotor", "caliper", "lever", "pad")]
+ONCE = "/flips/"
+"""pieces that take seconds: asked for with one query of several"""
 ROOMS = [*(station.value for station in Station), *BESIDE, *OFFERS]
 
 
@@ -28,9 +30,10 @@ def crawl(client: TestClient, begin: Iterable[str], stays: Callable[[str], bool]
     waiting = deque((address, "", "href") for address in begin)
     while waiting:
         address, from_page, how = waiting.popleft()
-        if address in seen:
+        key = address.partition("?")[0] if ONCE in address else address
+        if key in seen:
             continue
-        seen.add(address)
+        seen.add(key)
         piece = {"hx-request": "true", "hx-current-url": f"http://testserver{from_page}"}
         answer = client.get(address, headers=piece if how == "hx-get" else {})
         assert answer.status_code < 500 and answer.status_code != 404, (answer.status_code, address, from_page)

@@ -371,9 +371,11 @@ def _due_row(bike_id: int, due: Due) -> DueRow:
 
 
 def stale_due(session: Session, most: int) -> list[int]:
-    """Bikes whose list of what is due was worked out on another day, or by other lines or rules."""
+    """Bikes whose list of what is due was worked out on another day, or by other lines or rules, or is damaged."""
     stamp = due_stamp(today(), lines_of(session))
-    query = select(BikeRow.id).where(BikeRow.due_stamp != stamp).order_by(BikeRow.id).limit(most)
+    damaged = select(DueRow.bike_id).where(func.json_valid(DueRow.shown) == 0)
+    stale = or_(BikeRow.due_stamp != stamp, BikeRow.id.in_(damaged))
+    query = select(BikeRow.id).where(stale).order_by(BikeRow.id).limit(most)
     return list(session.scalars(query))
 
 

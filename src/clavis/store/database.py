@@ -22,6 +22,7 @@ from sqlalchemy.pool import QueuePool
 
 from clavis.core.errors import ClavisError
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, make_empty
+from clavis.store.tables import TRIGGERS, Base
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -157,6 +158,7 @@ def open_engine(path: Path, when_another: Callable[[], None] = lambda: None) -> 
     event.listen(engine, "checkout", handed_out)
     try:
         migrate(engine, path)
+        ensure_whole(engine, path)
     except DatabaseError as error:
         engine.dispose()
         trouble = trouble_of(error)
@@ -215,6 +217,38 @@ def migrate(engine: Engine, path: Path | None = None) -> None:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
         connection.commit()
+
+
+_COLUMNS = "SELECT t.name, c.name FROM sqlite_master t JOIN pragma_table_info(t.name) c WHERE t.type = 'table'"
+
+
+def missing(engine: Engine) -> list[str]:
+    """Tables, columns and triggers that a database of the newest schema has and this one lacks."""
+    with engine.connect() as connection:
+        there = {(table, column) for table, column in connection.exec_driver_sql(_COLUMNS)}
+        triggers = set(connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE type = 'trigger'").scalars())
+    tables = {table for table, _ in there}
+    found = []
+    for table in Base.metadata.sorted_tables:
+        if table.name not in tables:
+            found.append(f"table {table.name}")
+            continue
+        found += [f"{table.name}.{column.name}" for column in table.columns if (table.name, column.name) not in there]
+    return found + [f"trigger {name}" for name in sorted(TRIGGERS - triggers)]
+
+
+def ensure_whole(engine: Engine, path: Path) -> None:
+    """Raises DatabaseTroubleError where the schema says that it is the newest and lacks something of it. A count that
+    is lost begins anew: nobody remembers yet what it was."""
+    lacks = missing(engine)
+    if lacks:
+        more = f" and {len(lacks) - 3} more" if len(lacks) > 3 else ""
+        raise DatabaseTroubleError(
+            f"{path} is damaged: it lacks {', '.join(lacks[:3])}{more}. Bring back a copy with “clavis restore”"
+        )
+    with engine.begin() as connection:
+        if connection.exec_driver_sql("SELECT 1 FROM counter WHERE name = 'catalogue'").first() is None:
+            connection.exec_driver_sql("INSERT INTO counter (name, value) VALUES ('catalogue', 1)")
 
 
 def copy_before(path: Path, version: str) -> Path:

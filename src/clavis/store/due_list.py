@@ -89,7 +89,17 @@ def fleet_at_a_glance(session: Session, fleet: str, most: int = MOST_AT_A_GLANCE
         .limit(most)
     )  # fmt: skip
     return [
-        FleetBike(number, name, frame, _URGENCY.get(rank), what or "", left_km, by or "", job_id, shown or {})
+        FleetBike(
+            number,
+            name,
+            frame,
+            _URGENCY.get(rank),
+            what or "",
+            left_km,
+            by or "",
+            job_id,
+            shown if isinstance(shown, dict) else {},
+        )
         for number, name, frame, rank, what, left_km, by, job_id, shown in session.execute(query)
     ]
 
@@ -132,6 +142,7 @@ def items(
         for row, name, frame_number, of_fleet, version, at, person in session.execute(
             query.order_by(*order).limit(most).offset(most * page)
         )
+        if isinstance(row.shown, dict)  # what is damaged is worked out again
     ]  # fmt: skip
     return found, total
 

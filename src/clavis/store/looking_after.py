@@ -11,17 +11,17 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import create_engine, func, select
+from sqlalchemy import String, create_engine, func, or_, select, type_coerce
 from sqlalchemy.orm import Session
 
 from clavis.core.errors import ClavisError
-from clavis.core.job.document import Job
+from clavis.core.job.document import Job, Ride
 from clavis.core.keeping.bike import KeptBike
 from clavis.core.parts.models import parse_part
 from clavis.core.records import described
 from clavis.store import accounts, database, jobs
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
-from clavis.store.tables import BikeRow, BoardRow, JobRow, PartRow, SearchEntryRow
+from clavis.store.tables import Base, BikeRow, BoardRow, JobRow, LibraryRideRow, Moment, PartRow, SearchEntryRow
 
 KEPT_DAYS = 14
 MOST_TAKEN_AWAY = 2
@@ -157,15 +157,25 @@ def check(path: Path) -> list[Trouble]:
         for table, row, parent, _ in connection.execute("pragma foreign_key_check"):
             found.append(Trouble(f"{table} {row}", f"refers to a {parent} that is not there"))
         (version,) = connection.execute("select version_num from alembic_version").fetchone()
+    if version == database.NEWEST and (lacks := _lacking(path)):
+        return [*found, *(Trouble("schema", f"lacks {what}") for what in lacks)]
     if version != database.NEWEST:
         return [*found, Trouble("schema", f"{version}, older than this Clavis: it is brought up when it is opened")]
-    engine = create_engine("sqlite://", creator=lambda: reading(path))
+    engine = create_engine("sqlite://", creator=lambda: reading(path), json_deserializer=database.read_document)
     try:
         with database.sessions(engine)() as session:
             found += _documents(session)
     finally:
         engine.dispose()
     return found
+
+
+def _lacking(path: Path) -> list[str]:
+    engine = create_engine("sqlite://", creator=lambda: reading(path))
+    try:
+        return database.missing(engine)
+    finally:
+        engine.dispose()
 
 
 def _documents(session: Session) -> Iterator[Trouble]:
@@ -178,6 +188,9 @@ def _documents(session: Session) -> Iterator[Trouble]:
         yield from _readable(f"bike {bike.id}", KeptBike.model_validate, bike.document)
     for part in session.scalars(select(PartRow).execution_options(yield_per=200)):
         yield from _readable(f"part {part.id}", parse_part, part.document)
+    for ride in session.scalars(select(LibraryRideRow).execution_options(yield_per=200)):
+        yield from _readable(f"ride {ride.id}", Ride.model_validate, ride.document)
+    yield from _lost_moments(session)
     missing = select(JobRow.id).where(JobRow.id.not_in(select(BoardRow.job_id)))
     for number in session.scalars(missing):
         yield Trouble(f"job {number}", "does not stand on the board")
@@ -186,6 +199,17 @@ def _documents(session: Session) -> Iterator[Trouble]:
         there = session.scalar(select(func.count()).select_from(table))
         if known != there:
             yield Trouble("search", f"knows {known} of {there} {kind}s")
+
+
+def _lost_moments(session: Session) -> Iterator[Trouble]:
+    """Dates that are none, of whatever table."""
+    for table in Base.metadata.sorted_tables:
+        keys = list(table.primary_key.columns)
+        for column in (c for c in table.columns if isinstance(c.type, Moment)):
+            stored = type_coerce(column, String)
+            none = or_(func.julianday(stored).is_(None), stored.not_like("____-__-__ __:__%"))
+            for row in session.execute(select(*keys).where(stored.is_not(None), none)):
+                yield Trouble(f"{table.name} {' '.join(map(str, row))}", f"{column.name}: its date cannot be read")
 
 
 def _readable(where: str, read: Callable[[Any], object], document: Any) -> Iterator[Trouble]:

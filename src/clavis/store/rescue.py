@@ -23,7 +23,7 @@ from clavis.core.sentences import Words
 from clavis.core.wording.labels import place_word
 from clavis.store import jobs
 from clavis.store.database import Unread, read_document, writing
-from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, ChangeRow, JobRow, PartChangeRow, PartRow
+from clavis.store.tables import BikeChangeRow, BikeRow, BoardRow, ChangeRow, JobRow, PartChangeRow, PartRow, told_moment
 
 LONGEST_SHOWN = 200_000
 """letters of a document that a page shows; the file has all of them"""
@@ -128,7 +128,7 @@ def _told(sort: Sort, row: Any) -> StepTold:
         words = place_word(row.path) if row.path else ""
     elif sort is Sort.BIKE:
         words = row.words
-    return StepTold(_number(row), row.who, f"{row.at:%Y-%m-%d %H:%M}", words)
+    return StepTold(_number(row), row.who, told_moment(row.at), words)
 
 
 def _number(row: Any) -> int:

@@ -1,14 +1,60 @@
 """The tables. A job is one document with a version; its history is one row per change; tracks are immutable and
 kept under their checksum; parts are one row each, with the document that the core reads."""
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, Float, ForeignKey, Index, LargeBinary, MetaData, String, Text, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    Dialect,
+    Float,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    MetaData,
+    String,
+    Text,
+    TypeDecorator,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+LOST = datetime(1900, 1, 1)
+"""a moment that can be read no more: it keeps nothing else of its row from being read"""
+
+
+def told_moment(at: datetime, form: str = "%Y-%m-%d %H:%M") -> str:
+    """A moment as it is shown.
+
+    >>> told_moment(datetime(2026, 12, 2, 8, 5)), told_moment(LOST)
+    ('2026-12-02 08:05', 'date unreadable')
+    """
+    return "date unreadable" if at == LOST else at.strftime(form)
+
+
+class Moment(TypeDecorator[datetime]):
+    """A date with time; ``LOST`` where what stands in the file is none."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], datetime | None]:
+        read = self.impl_instance.result_processor(dialect, coltype)
+
+        def moment(stored: Any) -> datetime | None:
+            try:
+                found: datetime | None = stored if read is None else read(stored)
+            except (ValueError, TypeError):
+                return LOST
+            return found
+
+        return moment
 
 
 class Base(DeclarativeBase):
+    type_annotation_map = {datetime: Moment}  # noqa: RUF012
     metadata = MetaData(
         naming_convention={
             "ix": "ix_%(table_name)s_%(column_0_name)s",
@@ -17,6 +63,22 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
+
+
+TRIGGERS = frozenset(
+    f"{name}_{what}"
+    for name, acts in (
+        ("bike_search", ("gone", "new", "set")),
+        ("job_search", ("gone", "new", "set")),
+        ("part_search", ("gone", "new", "set")),
+        ("person_search", ("gone", "new", "set")),
+        ("search_entry", ("gone", "new", "set")),
+        ("part_counted", ("delete", "insert", "update")),
+        ("supply_board", ("delete", "insert", "update")),
+    )
+    for what in acts
+)
+"""what the migrations made the database do by itself"""
 
 
 class PartRow(Base):

@@ -147,6 +147,7 @@ def _page(
     first_days = sum(counts.values()) < FIRST_JOBS
     return render(
         request, reading, "board/board.html", status, problem=problem, counts=counts, always=HERE, here_count=here,
+        clock_trouble=request.app.state.rows.clock_trouble,
         mechanics=board_rows.mechanics(session), first_days=first_days,
         shelf_missing=len(shelf.missing_of_shelf(session)) if first_days else 0,
         templates=board_rows.templates(session), sorts=SORTS, due=due_list.counts(session), **_listed(session, asked),

@@ -42,6 +42,8 @@ class RowKeeper:
         self._woken = threading.Event()
         self._ended = threading.Event()
         self._thread: threading.Thread | None = None
+        self.clock_trouble = ""
+        """what the copies say against the clock, for the board"""
 
     @property
     def sessions(self) -> sessionmaker[Session]:
@@ -87,8 +89,10 @@ class RowKeeper:
         settings = self._state.settings
         folder = settings.backups or settings.database.parent / "backups"
         made = looking_after.daily(settings.database, folder, bikes.today(), settings.backup_days)
-        if made is not None and (wrong := looking_after.clock_trouble(folder, bikes.today())):
-            log.warning("%s", wrong)
+        if made is not None:
+            self.clock_trouble = looking_after.clock_trouble(folder, bikes.today())
+            if self.clock_trouble:
+                log.warning("%s", self.clock_trouble)
 
     def broken_imports(self) -> None:
         """The rest of files of parts that were broken off."""

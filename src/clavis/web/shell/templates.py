@@ -19,6 +19,7 @@ from clavis.core.units import System
 from clavis.core.wording.glossary import TERMS, term_of
 from clavis.core.wording.labels import END_WORDS, choice_word, field_word, place_word, value_word
 from clavis.core.wording.sentences import render as render_words
+from clavis.store.tables import told_moment
 from clavis.web.shell.help_pages import help_of
 from clavis.web.shell.mathml import mathml
 from clavis.web.shell.readers import Reader
@@ -78,6 +79,7 @@ def _environment() -> Environment:
         MEANINGS=verdicts.MEANINGS,
     )
     env.filters.update(
+        moment=told_moment,
         told=_told,
         size="{:g}".format,
         together=_told_together,
