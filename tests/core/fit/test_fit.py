@@ -129,9 +129,9 @@ def test_a_shallow_counterbore_takes_a_low_head_and_says_why() -> None:
     assert "a head of 5 mm stands out of 3.2 mm of room" in to_fork.head
     assert to_caliper.bolt.head == "cap"
     no_low = [b for b in CATALOGUE.bolts.values() if b.head == "cap"]
-    from clavis.core.fit.bolts import choose_bolt
+    from clavis.core.fit.bolts import Rack, choose_bolt
 
-    refused = choose_bolt(to_fork.stack, no_low)
+    refused = choose_bolt(to_fork.stack, Rack.of(no_low))
     assert refused.bolt is None
     assert "no stock bolt of that length has a head that goes in" in refused.lacks
 

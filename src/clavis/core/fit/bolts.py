@@ -1,7 +1,8 @@
 """The bolt sum: stack, thread engagement, hole bottom, room for the head, and which stock length lies between
 (docs/model.md, section 10). The same sum judges a bolt that is on the bike."""
 
-from collections.abc import Iterable, Sequence
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from clavis.core.parts.models import Bolt, Caliper, Washers
@@ -183,27 +184,65 @@ def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longe
     return "" if not found else judge_length(stack, found[0] if longer else found[-1]).words
 
 
-def _of_right_length(stack: BoltStack, stock: Iterable[Bolt], shortest_mm: float, longest_mm: float) -> list[Bolt]:
-    """Stock bolts of the thread between two lengths whose shank stays out of it, shortest first."""
-    rows = (b for b in stock if b.thread == stack.thread and b.offered)
-    found = (
-        b
-        for b in rows
-        if shortest_mm - _SLACK_MM <= b.length_mm <= longest_mm + _SLACK_MM
-        and b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM
-    )
-    return sorted(found, key=lambda b: (b.length_mm, b.price, b.id))
+_TOLD_BY_NAME = frozenset({"id", "maker", "model", "price", "mass_g"})
 
 
-def also_do(choice: BoltChoice, stock: Iterable[Bolt]) -> tuple[Bolt, ...]:
+@dataclass(frozen=True)
+class _Row:
+    """Bolts of one thread, shortest first, of one length the cheapest."""
+
+    bolts: tuple[Bolt, ...]
+    lengths_mm: tuple[float, ...]
+
+    @classmethod
+    def of(cls, bolts: Iterable[Bolt]) -> "_Row":
+        ordered = tuple(sorted(bolts, key=lambda b: (b.length_mm, b.price, b.id)))
+        return cls(ordered, tuple(b.length_mm for b in ordered))
+
+    def right(self, stack: BoltStack, shortest_mm: float, longest_mm: float) -> list[Bolt]:
+        """Those between two lengths whose shank stays out of the thread."""
+        begin = bisect_left(self.lengths_mm, shortest_mm - _SLACK_MM)
+        end = bisect_right(self.lengths_mm, longest_mm + _SLACK_MM)
+        return [b for b in self.bolts[begin:end] if b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM]
+
+
+_NO_ROW = _Row((), ())
+
+
+@dataclass(frozen=True)
+class Rack:
+    """The bolts of a shelf as they are looked for, retired ones left out: by thread, ``every`` one, and the cheapest
+    of those that differ in name and price alone. A shelf of thousands is asked for every mount adapter of the trade."""
+
+    every: Mapping[Thread, _Row]
+    cheapest: Mapping[Thread, _Row]
+
+    @classmethod
+    def of(cls, stock: Iterable[Bolt]) -> "Rack":
+        by_thread: dict[Thread, list[Bolt]] = {}
+        for bolt in stock:
+            if bolt.offered:
+                by_thread.setdefault(bolt.thread, []).append(bolt)
+        every = {thread: _Row.of(bolts) for thread, bolts in by_thread.items()}
+        told = [name for name in Bolt.model_fields if name not in _TOLD_BY_NAME]
+        cheapest = {}
+        for thread, row in every.items():
+            firsts: dict[tuple[object, ...], Bolt] = {}
+            for bolt in row.bolts:
+                firsts.setdefault(tuple(getattr(bolt, name) for name in told), bolt)
+            cheapest[thread] = _Row.of(firsts.values())
+        return cls(every, cheapest)
+
+
+def also_do(choice: BoltChoice, rack: Rack) -> tuple[Bolt, ...]:
     """The other stock bolts that hold, clear the bottom and go in with their head where one was chosen.
 
     Parameters
     ----------
     choice : BoltChoice
         What was chosen for a stack, with the lengths that it allows, mm.
-    stock : iterable of Bolt
-        The shelf. Retired bolts are passed over.
+    rack : Rack
+        The shelf.
 
     Returns
     -------
@@ -213,16 +252,17 @@ def also_do(choice: BoltChoice, stock: Iterable[Bolt]) -> tuple[Bolt, ...]:
     Source: as ``choose_bolt``.
 
     >>> stack = BoltStack("upper", "M6", (StackLayer("tab", 8.0),), ThreadMaterial.LIGHT_ALLOY, 15.0, "mount")
-    >>> also_do(choose_bolt(stack, []), [])
+    >>> also_do(choose_bolt(stack, Rack.of([])), Rack.of([]))
     ()
     """
     if choice.minimum_mm is None or choice.maximum_mm is None:
         return ()
-    right = _of_right_length(choice.stack, stock, choice.minimum_mm, choice.maximum_mm)
+    row = rack.every.get(choice.stack.thread, _NO_ROW)
+    right = row.right(choice.stack, choice.minimum_mm, choice.maximum_mm)
     return tuple(b for b in right if b != choice.bolt and not _head_refusal(b, choice.stack))
 
 
-def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
+def choose_bolt(stack: BoltStack, rack: Rack) -> BoltChoice:
     """The shortest stock bolt between L_min and L_max whose head goes in.
 
     L_min = stack + n·d, L_max = stack + depth − 1 mm; the unthreaded shank must stay out of the thread.
@@ -232,8 +272,8 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
     stack : BoltStack
         Layers from the head down, mm; the thread's material and depth, mm. An unmeasured depth is taken as typical of
         the thread and said to be so; an unmeasured layer or material leaves the choice unknown.
-    stock : iterable of Bolt
-        The shelf. Retired bolts are passed over.
+    rack : Rack
+        The shelf.
 
     Returns
     -------
@@ -243,7 +283,7 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
     Source: engagement rule of the trade, 1.5 d in light alloy, 1 d in steel (docs/model.md, section 10).
 
     >>> stack = BoltStack("upper", "M6", (StackLayer("tab", 8.0),), ThreadMaterial.LIGHT_ALLOY, 15.0, "mount")
-    >>> choice = choose_bolt(stack, [])
+    >>> choice = choose_bolt(stack, Rack.of([]))
     >>> choice.bolt, choice.minimum_mm, choice.maximum_mm
     (None, 17.0, 22.0)
     """
@@ -253,8 +293,8 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
             stack, None, None, stack.depth_mm is None, None, "", "", "", lacks, _working(stack, None, lacks)
         )
     shortest, longest = stack.stack_mm + needed, stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM
-    rows = [b for b in stock if b.thread == stack.thread and b.offered]
-    long_enough = _of_right_length(stack, rows, shortest, longest)
+    row = rack.cheapest.get(stack.thread, _NO_ROW)
+    long_enough = row.right(stack, shortest, longest)
     bolt = next((b for b in long_enough if not _head_refusal(b, stack)), None)
     refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING)
     if bolt is None:
@@ -262,7 +302,7 @@ def choose_bolt(stack: BoltStack, stock: Iterable[Bolt]) -> BoltChoice:
         lacks = say(words, shortest_mm=shortest, longest_mm=longest)
         if refused:
             lacks = say("no stock bolt of that length has a head that goes in: {why}", why=refused)
-    lengths = sorted({b.length_mm for b in rows})
+    lengths = row.lengths_mm
     below, above = (shortest, max(shortest, longest)) if bolt is None else (bolt.length_mm, bolt.length_mm)
     return BoltChoice(
         stack=stack,

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import TypeVar
 
 from clavis.core.fit.adapters import ChainAnswer, Preference, adapter_refusal, solve_chain
-from clavis.core.fit.bolts import BoltChoice, BoltStack, LengthVerdict, choose_bolt, judge_length
+from clavis.core.fit.bolts import BoltChoice, BoltStack, LengthVerdict, Rack, choose_bolt, judge_length
 from clavis.core.fit.mount_geometry import NOMINAL, Seat, Stand, seat_of, stand_on
 from clavis.core.fit.pitch import Pitch, judge_pitch
 from clavis.core.fit.plate_release import released_plate
@@ -86,6 +86,11 @@ class Mounting:
         """What a line that is opened is filled from."""
         grade, fluids = self.wheel.measured.fluid_grade, self.catalogue.fluids
         return self.once(("bottle", caliper.id), lambda: fluid_for(caliper, grade, fluids.values()))
+
+    @cached_property
+    def rack(self) -> Rack:
+        """The bolts of the shelf."""
+        return Rack.of(self.catalogue.bolts.values())
 
     @cached_property
     def seat(self) -> Seat | None:
@@ -198,7 +203,7 @@ class Mounting:
             ("bolts", *_held_by(caliper), tuple(part.id for part in parts)),
             lambda: tuple(
                 FittedBolt(
-                    b.upper, b.run, choose_bolt(b.stack, self.catalogue.bolts.values()), self._old_bolt(b)
+                    b.upper, b.run, choose_bolt(b.stack, self.rack), self._old_bolt(b)
                 )
                 for b in bolt_stacks(kind, self.wheel.measured, caliper, parts, proud)
             ),

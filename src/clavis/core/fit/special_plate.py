@@ -15,6 +15,7 @@ from clavis.core.fit.bolts import (
     PLAIN_WASHER_MM,
     BoltChoice,
     BoltStack,
+    Rack,
     StackLayer,
     choose_bolt,
 )
@@ -242,7 +243,8 @@ def plate_of(m: SpecialMount, end: End, stock: list[Bolt]) -> Plate | None:
     spacer = room - thickness
     rim = m.rim_mm or _needed_rim(m, holes)
     stacks = _stacks(m, thickness, max(spacer, 0.0), len(holes) - len(CALIPER_HOLES))
-    bolts = tuple(choose_bolt(stack, stock) for stack in stacks)
+    rack = Rack.of(stock)
+    bolts = tuple(choose_bolt(stack, rack) for stack in stacks)
     plate = Plate(
         end=end, holes=holes, rim_mm=rim, outline=outline_of([h.at for h in holes], rim), thickness_mm=thickness,
         needed_thickness_mm=needed, spacer_mm=spacer, rotor_mm=m.rotor_mm or 0.0, pad_edge=edge, pad_radial=radial,

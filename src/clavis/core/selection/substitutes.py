@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from clavis.core.evaluation.evaluate import Evaluation, SetupName, wheel_result
 from clavis.core.evaluation.parts_list import price_of
 from clavis.core.evaluation.wheel_cases import wheel_case
-from clavis.core.fit.bolts import BoltChoice, also_do
+from clavis.core.fit.bolts import BoltChoice, Rack, also_do
 from clavis.core.fit.part_on_wheel import part_refusals
 from clavis.core.job.document import Job
 from clavis.core.parts.models import AnyPart, Axis, Bolt
@@ -32,8 +32,9 @@ def other_bolts(choices: Iterable[BoltChoice], part_id: str, stock: Sequence[Bol
     places = [choice for choice in choices if choice.bolt is not None and choice.bolt.id == part_id]
     if not places:
         return ()
-    ways = [{bolt.id for bolt in also_do(choice, stock)} for choice in places]
-    return tuple(bolt for bolt in also_do(places[0], stock) if all(bolt.id in way for way in ways))
+    rack = Rack.of(stock)
+    ways = [{bolt.id for bolt in also_do(choice, rack)} for choice in places]
+    return tuple(bolt for bolt in also_do(places[0], rack) if all(bolt.id in way for way in ways))
 
 
 def substitutes_of(
