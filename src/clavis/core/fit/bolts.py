@@ -99,7 +99,11 @@ class BoltChoice:
     head: Words
     """why not a usual head, where the room asks for a low one"""
     lacks: Words
-    figure: Figure
+
+    @property
+    def figure(self) -> Figure:
+        """Its sum. Put together when it is asked for: thousands of bolts are chosen for mounts that nobody looks at."""
+        return _working(self.stack, self.bolt, self.lacks)
 
     @property
     def engagement_mm(self) -> float | None:
@@ -289,9 +293,7 @@ def choose_bolt(stack: BoltStack, rack: Rack) -> BoltChoice:
     """
     needed, lacks = stack.needed_mm, stack.unmeasured
     if lacks or needed is None:
-        return BoltChoice(
-            stack, None, None, stack.depth_mm is None, None, "", "", "", lacks, _working(stack, None, lacks)
-        )
+        return BoltChoice(stack, None, None, stack.depth_mm is None, None, "", "", "", lacks)
     shortest, longest = stack.stack_mm + needed, stack.stack_mm + stack.thread_mm - BOTTOM_CLEARANCE_MM
     row = rack.cheapest.get(stack.thread, _NO_ROW)
     long_enough = row.right(stack, shortest, longest)
@@ -314,7 +316,6 @@ def choose_bolt(stack: BoltStack, rack: Rack) -> BoltChoice:
         longer=_neighbour(lengths, stack, above, longer=True),
         head=refused if bolt is not None and refused and bolt.head == "low" else "",
         lacks=lacks,
-        figure=_working(stack, bolt, lacks),
     )
 
 

@@ -30,7 +30,7 @@ MOST_SIEVED = 10_000_000
 """combinations of classes that are looked through; of a catalogue with more, parts that are nearly alike go as one"""
 PIECE = 2_000_000
 """combinations that are held in memory at a time"""
-MOST_TOLD = 2000
+MOST_TOLD = 300
 """of the parts that one reason refuses, how many are told by name"""
 
 
@@ -41,6 +41,9 @@ class RefusedFor:
     words: Words
     count: int
     parts: tuple[tuple[AnyPart, ...], ...]
+    """the first of them"""
+    more: int
+    """how many there are beside"""
 
 
 @dataclass(frozen=True)
@@ -215,11 +218,18 @@ class _Counted:
             words = self.asked.words[group]
             counts[words] = counts.get(words, 0) + int(self.counts[place])
             found.setdefault(words, []).append(place)
-        told = [
-            RefusedFor(words, counts[words], tuple(islice(self._named(places, parts), MOST_TOLD)))
-            for words, places in found.items()
-        ]
+        told = []
+        for words, places in found.items():
+            named = tuple(islice(self._named(places, parts), MOST_TOLD))
+            told.append(RefusedFor(words, counts[words], named, self._sum(places) - len(named)))
         return Refusal(row, int(self.counts.sum()), tuple(sorted(told, key=lambda reason: -reason.count)))
+
+    def _sum(self, places: Iterable[tuple[int, ...]]) -> int:
+        """How many parts, or sets of parts, these classes are."""
+        return sum(
+            prod(len(self.classes[axis].members[k]) for axis, k in zip(self.axes, place, strict=True))
+            for place in places
+        )
 
     def _named(
         self, places: Iterable[tuple[int, ...]], parts: Mapping[Axis, Sequence[Any]]
@@ -242,7 +252,7 @@ def sieve(mounting: Mounting, keeps: Sequence[Axis] = ()) -> Sieve:
     why_not = mounting.wheel.mount.why_not if mounting.plate is None else NOTHING
     if why_not:  # nothing can be said to fit where the mount is not told
         row = next(row for row in CHECKS if row.key == "chain")
-        told = (RefusedFor(why_not, total, ()),) if total else ()
+        told = (RefusedFor(why_not, total, (), 0),) if total else ()
         return replace(none, refusals=(Refusal(row, total, told),))
     classes = {axis: _alike(mounting, axis, parts[axis], seen[axis]) for axis in AXES}
     firsts = {axis: [parts[axis][k] for k in classes[axis].firsts] for axis in AXES}
