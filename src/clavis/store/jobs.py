@@ -468,7 +468,7 @@ def keep_new_parts(session: Session, parts: Iterable[AnyPart]) -> None:
 def read_catalogue(session: Session) -> Catalogue:
     """Every line that can be read; one that cannot keeps nothing else from being chosen."""
     found = []
-    for document in session.scalars(select(PartRow.document)):
+    for document in session.scalars(select(PartRow.document).execution_options(yield_per=500)):
         with suppress(ValueError, TypeError, KeyError, AttributeError):
             found.append(parse_part(document))
     return Catalogue.of(found)

@@ -229,5 +229,8 @@ def put_away(session: Session, sort: Sort, ref: str, *, away: bool) -> None:
 
 def unread_parts(session: Session) -> tuple[tuple[str, Words], ...]:
     """Lines of the catalogue that cannot be read, each with why."""
-    found = ((row.id, why_unread(Sort.PART, row.document)) for row in session.scalars(select(PartRow)))
+    found = (
+        (row.id, why_unread(Sort.PART, row.document))
+        for row in session.scalars(select(PartRow).execution_options(yield_per=500))
+    )
     return tuple((number, why) for number, why in found if why)
