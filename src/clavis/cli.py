@@ -572,21 +572,22 @@ def restore(
 
 
 @app.command()
-def check(database: DatabaseOption = DEFAULT_DATABASE) -> None:
+def check(
+    database: DatabaseOption = DEFAULT_DATABASE,
+    backups: Annotated[Path | None, typer.Option(envvar="CLAVIS_BACKUPS", help="folder of the daily copies")] = None,
+) -> None:
     """Look whether all is well: the file, its references, every document, and the clock. Ends with code 1 where
     something is not."""
     from datetime import date
 
     from clavis.store import looking_after
-    from clavis.web.shell.settings import Settings
 
     try:
         found = looking_after.check(database)
     except looking_after.BackupError as error:
         _fail(str(error))
         return
-    folder = Settings().backups or database.parent / "backups"
-    if wrong := looking_after.clock_trouble(folder, date.today()):
+    if wrong := looking_after.clock_trouble(backups or database.parent / "backups", date.today()):
         found.append(looking_after.Trouble("clock", wrong))
     for trouble in found:
         typer.echo(f"{trouble.where}: {trouble.what}")

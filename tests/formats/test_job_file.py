@@ -7,6 +7,7 @@ import jsonschema
 import pytest
 from sqlalchemy.orm import Session
 
+from clavis.core.parts.catalogue import Catalogue
 from clavis.formats import job_file
 from clavis.formats.answers import Answers, answers_of
 from clavis.formats.rides_file import RidesFile
@@ -32,6 +33,24 @@ def test_every_demo_job_gives_the_same_answers_in_an_empty_database(demo_session
             back = job_transfer.write_job(other, number)
             assert answers_of(back) == answers_of(job_transfer.write_job(demo_session, opened.id))
             assert back.job == job_file.marked_as_imported(opened.job)
+
+
+def test_a_job_takes_along_what_it_uses_of_a_large_catalogue(demo_session: Session) -> None:
+    """Twenty of every line, dearer and of other names: the file is no larger for it, and its answers are those that
+    the whole catalogue gives."""
+    catalogue = jobs.read_catalogue(demo_session)
+    many = Catalogue.of(
+        part.model_copy(update={"id": f"{part.id[:50]}-{k}" if k else part.id, "price": part.price * (1 + k / 9)})
+        for part in catalogue.every()
+        for k in range(20)
+    )
+    for opened in jobs.all_jobs(demo_session):
+        job, tracks = opened.job, jobs.tracks_of(demo_session, opened.job.rides)
+        small, large = (job_file.file_of(job, tracks, shelf) for shelf in (catalogue, many))
+        assert {part.id for part in small.parts} == {part.id for part in large.parts}
+        assert job.part_ids() <= {part.id for part in small.parts}
+        whole = small.model_copy(update={"parts": [p for p in many.every() if not p.retired or p.id in job.part_ids()]})
+        assert answers_of(large) == answers_of(whole)
 
 
 def test_the_published_schemas_are_the_models() -> None:

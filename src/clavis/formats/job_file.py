@@ -11,6 +11,7 @@ from clavis import __version__
 from clavis.core.errors import ClavisError
 from clavis.core.job.document import Job, Ride, TrackId
 from clavis.core.parts.catalogue import Catalogue
+from clavis.core.parts.likeness import cheapest_of_each
 from clavis.core.parts.models import AnyPart
 from clavis.core.physics.road import Track
 from clavis.core.records import FROM_FILE, LONGEST_NAME, MOST_ERRORS, described
@@ -20,6 +21,8 @@ from clavis.formats.upgrade import job_from_1_to_2, job_from_2_to_3
 
 FORMAT = "clavis-job"
 VERSION = 3
+CHOSEN_FOR_OTHERS = ("adapter", "bolt", "hub", "fluid", "hose", "small")
+"""kinds of part that nobody names: they follow from those that a job names, and from the shelf"""
 UPGRADES = {1: job_from_1_to_2, 2: job_from_2_to_3}
 """what brings the job of an older file to the next version"""
 
@@ -172,12 +175,14 @@ def marked_as_imported(job: Job) -> Job:
 
 
 def file_of(job: Job, tracks: Mapping[str, Track], catalogue: Catalogue) -> JobFile:
-    """Everything the job's answers rest on: the job with parameters and seed, its tracks, and the catalogue from
-    which its candidates come."""
+    """Everything the job's answers rest on: the job with parameters and seed, its tracks, the parts that it names, and
+    those of which one is chosen for them (``CHOSEN_FOR_OTHERS``), of parts that are alike the cheapest. What else the
+    catalogue holds is not the job's."""
     used = job.part_ids()
-    parts = [part for part in catalogue.every() if not part.retired or part.id in used]
-    if len(parts) > MOST_PARTS:  # what the job uses goes along in any case, of the others as many as a file may hold
-        parts.sort(key=lambda part: part.id not in used)
-        parts = parts[:MOST_PARTS]
+    parts = [part for part in catalogue.every() if part.id in used]
+    for kind in CHOSEN_FOR_OTHERS:
+        offered = (part for part in catalogue.of_kind(kind).values() if part.offered)
+        parts += [part for part in cheapest_of_each(offered) if part.id not in used]
+    parts = parts[:MOST_PARTS]
     carried = {name: TrackFile.of(track) for name, track in tracks.items()}
     return JobFile(format=FORMAT, version=VERSION, clavis=__version__, job=job, tracks=carried, parts=parts)

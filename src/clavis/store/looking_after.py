@@ -21,7 +21,7 @@ from clavis.core.parts.models import parse_part
 from clavis.core.records import described
 from clavis.store import accounts, database, jobs
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
-from clavis.store.tables import Base, BikeRow, BoardRow, JobRow, LibraryRideRow, Moment, PartRow, SearchEntryRow
+from clavis.store.tables import Base, BikeRow, BoardRow, JobRow, LibraryRideRow, StoredMoment, PartRow, SearchEntryRow
 
 KEPT_DAYS = 14
 MOST_TAKEN_AWAY = 2
@@ -205,7 +205,7 @@ def _lost_moments(session: Session) -> Iterator[Trouble]:
     """Dates that are none, of whatever table."""
     for table in Base.metadata.sorted_tables:
         keys = list(table.primary_key.columns)
-        for column in (c for c in table.columns if isinstance(c.type, Moment)):
+        for column in (c for c in table.columns if isinstance(c.type, StoredMoment)):
             stored = type_coerce(column, String)
             none = or_(func.julianday(stored).is_(None), stored.not_like("____-__-__ __:__%"))
             for row in session.execute(select(*keys).where(stored.is_not(None), none)):

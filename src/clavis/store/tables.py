@@ -34,7 +34,7 @@ def told_moment(at: datetime, form: str = "%Y-%m-%d %H:%M") -> str:
     return "date unreadable" if at == LOST else at.strftime(form)
 
 
-class Moment(TypeDecorator[datetime]):
+class StoredMoment(TypeDecorator[datetime]):
     """A date with time; ``LOST`` where what stands in the file is none."""
 
     impl = DateTime
@@ -54,7 +54,7 @@ class Moment(TypeDecorator[datetime]):
 
 
 class Base(DeclarativeBase):
-    type_annotation_map = {datetime: Moment}  # noqa: RUF012
+    type_annotation_map = {datetime: StoredMoment}  # noqa: RUF012
     metadata = MetaData(
         naming_convention={
             "ix": "ix_%(table_name)s_%(column_0_name)s",

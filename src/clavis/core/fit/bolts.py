@@ -5,6 +5,7 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from clavis.core.parts.likeness import cheapest_of_each
 from clavis.core.parts.models import Bolt, Caliper, Washers
 from clavis.core.parts.mounts import ThreadMaterial
 from clavis.core.parts.threads import THREADS, Thread
@@ -188,9 +189,6 @@ def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longe
     return "" if not found else judge_length(stack, found[0] if longer else found[-1]).words
 
 
-_TOLD_BY_NAME = frozenset({"id", "maker", "model", "price", "mass_g"})
-
-
 @dataclass(frozen=True)
 class _Row:
     """Bolts of one thread, shortest first, of one length the cheapest."""
@@ -228,14 +226,7 @@ class Rack:
             if bolt.offered:
                 by_thread.setdefault(bolt.thread, []).append(bolt)
         every = {thread: _Row.of(bolts) for thread, bolts in by_thread.items()}
-        told = [name for name in Bolt.model_fields if name not in _TOLD_BY_NAME]
-        cheapest = {}
-        for thread, row in every.items():
-            firsts: dict[tuple[object, ...], Bolt] = {}
-            for bolt in row.bolts:
-                firsts.setdefault(tuple(getattr(bolt, name) for name in told), bolt)
-            cheapest[thread] = _Row.of(firsts.values())
-        return cls(every, cheapest)
+        return cls(every, {thread: _Row.of(cheapest_of_each(bolts)) for thread, bolts in by_thread.items()})
 
 
 def also_do(choice: BoltChoice, rack: Rack) -> tuple[Bolt, ...]:

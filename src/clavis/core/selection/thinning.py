@@ -6,14 +6,10 @@ is on the wheel always stays, and of what is merged the cheapest.
 
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
-from enum import Enum
-from math import floor, log10
 from typing import Any
 
-BY_NAME = frozenset({"id", "maker", "model", "price", "mass_g", "figures", "retired"})
-"""what parts differ in that are the same for every check and every figure but price and mass"""
-DECIDES = frozenset({"diameter_mm"})
-"""figures that are never rounded: sizes by which parts are sold"""
+from clavis.core.parts.likeness import likeness
+
 DIGITS = (3, 2, 1)
 """significant digits to which the other figures are told apart, step by step"""
 
@@ -23,31 +19,6 @@ class Kept:
     """By kind, by class of parts that no check tells apart: the places of the parts that are weighed."""
 
     members: Sequence[Sequence[Sequence[int]]]
-
-
-def rounded(value: float, digits: int) -> float:
-    """To so many significant digits.
-
-    >>> rounded(5.2345, 2), rounded(0.0, 2), rounded(1834.0, 1)
-    (5.2, 0.0, 2000.0)
-    """
-    return round(value, digits - 1 - floor(log10(abs(value)))) if value else 0.0
-
-
-def _likeness(part: Any, digits: int | None) -> Hashable:
-    """What has to be the same of two parts for one to stand for the other; None: everything but name, price, mass."""
-    told: list[Hashable] = []
-    for name in type(part).model_fields:
-        value = getattr(part, name)
-        if name in BY_NAME:
-            continue
-        if digits is not None and name not in DECIDES:
-            if isinstance(value, float):
-                value = rounded(value, digits)
-            elif isinstance(value, tuple):
-                value = tuple(rounded(v, digits) if isinstance(v, float) else v for v in value)
-        told.append(value.value if isinstance(value, Enum) else value)
-    return tuple(told)
 
 
 def _merged(kept: Kept, parts: Sequence[Sequence[Any]], on_it: Sequence[Any], digits: int | None) -> Kept:
@@ -61,7 +32,7 @@ def _merged(kept: Kept, parts: Sequence[Sequence[Any]], on_it: Sequence[Any], di
                 return table[k] != stays, table[k].price, table[k].mass_g, table[k].id
 
             for place in sorted(places, key=first):
-                best.setdefault(_likeness(table[place], digits), place)
+                best.setdefault(likeness(table[place], digits), place)
             classes.append(tuple(sorted(best.values())))
         out.append(classes)
     return Kept(out)
