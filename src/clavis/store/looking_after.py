@@ -21,7 +21,7 @@ from clavis.core.parts.models import parse_part
 from clavis.core.records import described
 from clavis.store import accounts, database, jobs
 from clavis.store.file_copies import ONLY_OWNER, copy_whole, reading
-from clavis.store.tables import Base, BikeRow, BoardRow, JobRow, LibraryRideRow, StoredMoment, PartRow, SearchEntryRow
+from clavis.store.tables import Base, BikeRow, BoardRow, JobRow, LibraryRideRow, PartRow, SearchEntryRow, StoredMoment
 
 KEPT_DAYS = 14
 MOST_TAKEN_AWAY = 2
