@@ -1,9 +1,11 @@
 """Copies while a database is in use, bringing one back, a copy every day, what is not well, and everything as one archive."""
 
+import gc
 import io
 import json
 import sqlite3
 import threading
+import weakref
 import zipfile
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -17,7 +19,8 @@ from sqlalchemy.orm import Session
 
 from clavis.core.job.document import Job
 from clavis.core.keeping.bike import KeptBike
-from clavis.formats import photographs
+from clavis.formats import job_file, photographs
+from clavis.formats.job_file import JobFile
 from clavis.store import accounts, archive, bikes, database, jobs, looking_after, people, photos, search
 from clavis.store.accounts import Role
 from clavis.store.looking_after import BackupError
@@ -288,6 +291,26 @@ def test_a_small_archive_that_unpacks_to_much_is_refused(session: Session, name:
         made.writestr(name, b"[" + b"0," * 20_000_000 + b"0]")
     with pytest.raises(archive.ArchiveError, match="unpacks to far more"):
         archive.take(session, io.BytesIO(out.getvalue()), jobs.Author("Tess", "p"))
+
+
+def test_jobs_of_an_archive_are_not_held_together(
+    demo_session: Session, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    whole, read = archive.written(demo_session), []
+    held: list[weakref.ref[JobFile]] = []
+    parse = job_file.parse
+
+    def watched(data: bytes) -> JobFile:
+        gc.collect()
+        read.append(sum(one() is not None for one in held))
+        found = parse(data)
+        held.append(weakref.ref(found))
+        return found
+
+    monkeypatch.setattr(job_file, "parse", watched)
+    taken = archive.take(session, io.BytesIO(whole), jobs.Author("Tess", "p"))
+    assert len(read) == 2 * taken.jobs > 10
+    assert max(read) <= 1
 
 
 def test_a_copy_that_is_brought_back_signs_nobody_in(tmp_path: Path) -> None:

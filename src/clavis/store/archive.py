@@ -3,9 +3,10 @@
 import io
 import json
 import lzma
+import tempfile
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import IO, Any, Literal, TypeVar
 
@@ -175,17 +176,40 @@ class TakenIn:
     photos: int
 
 
+class _Pictures:
+    """Pictures as they were decoded, on disc until they are kept: a workshop's of some years fill no memory."""
+
+    def __init__(self) -> None:
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115 -- gone with the pictures
+        self._places: dict[str, tuple[int, int, int, tuple[int, int]]] = {}
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._places
+
+    def add(self, name: str, found: Photograph) -> None:
+        at = self._file.seek(0, io.SEEK_END)
+        self._file.write(found.picture + found.small)
+        self._places[name] = at, len(found.picture), len(found.small), (found.width_px, found.height_px)
+
+    def of(self, name: str) -> Photograph:
+        at, picture, small, (width_px, height_px) = self._places[name]
+        self._file.seek(at)
+        return Photograph(self._file.read(picture), self._file.read(small), width_px, height_px)
+
+
 @dataclass(frozen=True)
 class _Read:
-    """An archive as it was read and checked, before anything of it is kept."""
+    """An archive as it was read and checked, before anything of it is kept. Jobs are read anew one by one: with their
+    rides they are too large to be held together."""
 
     people: list[PersonFile]
     parts: bytes | None
     rides: rides_file.RidesFile | None
     stock: dict[str, int]
-    jobs: dict[int, job_file.JobFile]
+    jobs: tuple[int, ...]
+    job: Callable[[int], job_file.JobFile]
     bikes: dict[int, BikeFile]
-    pictures: dict[str, Photograph]
+    pictures: _Pictures
 
 
 def _read(stream: IO[bytes]) -> _Read:
@@ -227,7 +251,9 @@ def _read(stream: IO[bytes]) -> _Read:
     try:
         people_ = [PersonFile.model_validate(row) for row in plain("people.json", list)]
         found_bikes = {n: BikeFile.model_validate(plain(name, dict)) for n, name in _numbered(names, "bikes")}
-        found_jobs = {n: job_file.parse(data(name)) for n, name in _numbered(names, "jobs")}
+        found_jobs = dict(_numbered(names, "jobs"))
+        for name in found_jobs.values():
+            job_file.parse(data(name))
         rides = rides_file.parse(data("rides.json")) if "rides.json" in names else None
     except ValidationError as error:
         raise ArchiveError(described(error)) from None
@@ -236,12 +262,18 @@ def _read(stream: IO[bytes]) -> _Read:
     stock: dict[str, Any] = plain("stock.json", dict)
     pieces = {k: v for k, v in stock.items() if isinstance(v, int) and 0 <= v <= 100_000}
     wanted = {p.file for bike in found_bikes.values() for p in bike.photos}
+    pictures = _Pictures()
     try:
-        pictures = {name: photos.decoded(data(name)) for name in sorted(wanted) if name in names}
+        for name in sorted(wanted):
+            if name in names:
+                pictures.add(name, photos.decoded(data(name)))
     except jobs.RefusedError as error:
         raise ArchiveError(error.said) from None
     parts = data("parts.json") if "parts.json" in names else None
-    return _Read(people_, parts, rides, pieces, found_jobs, found_bikes, pictures)
+    return _Read(
+        people_, parts, rides, pieces, tuple(found_jobs), lambda number: job_file.parse(data(found_jobs[number])),
+        found_bikes, pictures,
+    )  # fmt: skip
 
 
 def _numbered(names: dict[str, Any], folder: str) -> list[tuple[int, str]]:
@@ -274,10 +306,14 @@ def take(session: Session, stream: IO[bytes], author: jobs.Author) -> TakenIn:
             bike_of_job |= dict.fromkeys(file.jobs, number)
             for picture in file.photos:
                 if picture.file in read.pictures:
-                    photos.add(session, number, None, read.pictures[picture.file], picture.caption, picture.who)
+                    photos.add(session, number, None, read.pictures.of(picture.file), picture.caption, picture.who)
                     pictures += 1
-        for number, job in read.jobs.items():
-            job_transfer.lay_down(session, job, author, bike_id=bike_of_job.get(number))
+                    session.flush()
+                    session.expire_all()
+        for number in read.jobs:
+            job_transfer.lay_down(session, read.job(number), author, bike_id=bike_of_job.get(number))
+            session.flush()
+            session.expire_all()  # nor are they held once they are laid down
         return TakenIn(len(read.people), taken_parts, len(read.bikes), len(read.jobs), pictures)
 
 
