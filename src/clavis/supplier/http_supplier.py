@@ -16,7 +16,7 @@ M = TypeVar("M", bound=BaseModel)
 
 
 class SupplierOffers(BaseModel):
-    offers: tuple[SupplierOffer, ...] = Field(max_length=5000)
+    offers: tuple[SupplierOffer, ...] = Field(max_length=5000, fail_fast=True)
 
 
 class HttpSupplier:

@@ -42,7 +42,7 @@ class Confirmed(BaseModel):
     model_config = ConfigDict(frozen=True, extra="ignore")
 
     number: str = Field(min_length=1, max_length=40)
-    lines: tuple[SupplierOffer, ...] = Field(max_length=500)
+    lines: tuple[SupplierOffer, ...] = Field(max_length=500, fail_fast=True)
 
 
 class Supplier(Protocol):
