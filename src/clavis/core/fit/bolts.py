@@ -184,9 +184,9 @@ def judge_length(stack: BoltStack, length_mm: float) -> LengthVerdict:
 
 
 def _neighbour(lengths: Sequence[float], stack: BoltStack, edge_mm: float, longer: bool) -> Words:
-    """What is wrong with the next length of the shelf beyond an edge."""
-    found = [mm for mm in lengths if (mm > edge_mm + _SLACK_MM if longer else mm < edge_mm - _SLACK_MM)]
-    return "" if not found else judge_length(stack, found[0] if longer else found[-1]).words
+    """What is wrong with the next length of the shelf beyond an edge; ``lengths`` rise."""
+    at = bisect_right(lengths, edge_mm + _SLACK_MM) if longer else bisect_left(lengths, edge_mm - _SLACK_MM) - 1
+    return judge_length(stack, lengths[at]).words if 0 <= at < len(lengths) else ""
 
 
 @dataclass(frozen=True)
@@ -205,7 +205,8 @@ class _Row:
         """Those between two lengths whose shank stays out of the thread."""
         begin = bisect_left(self.lengths_mm, shortest_mm - _SLACK_MM)
         end = bisect_right(self.lengths_mm, longest_mm + _SLACK_MM)
-        return [b for b in self.bolts[begin:end] if b.length_mm - b.thread_mm <= stack.stack_mm + _SLACK_MM]
+        reach_mm = stack.stack_mm + _SLACK_MM
+        return [b for b in self.bolts[begin:end] if b.length_mm - b.thread_mm <= reach_mm]
 
 
 _NO_ROW = _Row((), ())

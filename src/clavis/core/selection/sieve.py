@@ -28,6 +28,9 @@ MOST_WEIGHED = 6000
 """combinations that are laid out and weighed for one wheel; of what is left beyond, the nearly alike go as one"""
 MOST_SIEVED = 10_000_000
 """combinations of classes that are looked through; of a catalogue with more, parts that are nearly alike go as one"""
+MOST_ASKED = 30_000
+"""pairs of parts that one check is asked about; of a catalogue with more that differ, parts that are nearly alike go as
+one"""
 PIECE = 2_000_000
 """combinations that are held in memory at a time"""
 MOST_TOLD = 300
@@ -277,17 +280,22 @@ def _narrowed(
     mounting: Mounting, parts: dict[Axis, list[Any]], seen: Mapping[Axis, tuple[str, ...]]
 ) -> dict[Axis, list[Any]]:
     """The parts that are looked through: all of them, or, of more than can be, those that stand for the others."""
-    tables = [parts[axis] for axis in AXES]
+    tables, on_it_of = [parts[axis] for axis in AXES], mounting.wheel.on_it.of
+    pairs = [row_seen for row in CHECKS if len(row_seen := _sees(row, mounting)) > 1]
 
-    def classes(found: Kept) -> int:
-        told = (
-            ([t[k] for k in of_axis[0]], axis) for t, of_axis, axis in zip(tables, found.members, AXES, strict=True)
+    def weight(found: Kept) -> float:
+        """By how much it is more than can be looked through, or asked about."""
+        left = {axis: [t[k] for k in of_axis[0]] for t, of_axis, axis in zip(tables, found.members, AXES, strict=True)}
+        classes = prod(len(_alike(mounting, axis, own, seen[axis]).members) for axis, own in left.items())
+        asked = (
+            prod(len({_key(p, figures, on_it_of(axis)) for p in left[axis]}) for axis, figures in told.items())
+            for told in pairs
         )
-        return prod(len(_alike(mounting, axis, own, seen[axis]).members) for own, axis in told)
+        return max(classes / MOST_SIEVED, max(asked, default=0) / MOST_ASKED)
 
     everything = Kept([[tuple(range(len(table)))] for table in tables])
     on_it = [mounting.wheel.on_it.of(axis) for axis in AXES]
-    kept = thinned(everything, tables, on_it, classes, MOST_SIEVED)
+    kept = thinned(everything, tables, on_it, weight, 1)
     return {
         axis: [table[k] for k in of_axis[0]] for axis, table, of_axis in zip(AXES, tables, kept.members, strict=True)
     }

@@ -51,7 +51,7 @@ def _halved(kept: Kept, parts: Sequence[Sequence[Any]], on_it: Sequence[Any]) ->
 
 
 def thinned(
-    kept: Kept, parts: Sequence[Sequence[Any]], on_it: Sequence[Any], weighed: Callable[[Kept], int], most: int
+    kept: Kept, parts: Sequence[Sequence[Any]], on_it: Sequence[Any], weighed: Callable[[Kept], float], most: float
 ) -> Kept:
     """The first step that leaves at most so many to be weighed. Where even one part of each class is more than that,
     one of each is what is weighed."""
