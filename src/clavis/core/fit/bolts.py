@@ -290,7 +290,8 @@ def choose_bolt(stack: BoltStack, rack: Rack) -> BoltChoice:
     row = rack.cheapest.get(stack.thread, _NO_ROW)
     long_enough = row.right(stack, shortest, longest)
     bolt = next((b for b in long_enough if not _head_refusal(b, stack)), None)
-    refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING)
+    told = bolt is None or bolt.head == "low"
+    refused = next((why for b in long_enough if (why := _head_refusal(b, stack))), NOTHING) if told else NOTHING
     if bolt is None:
         words = "no stock length between {shortest_mm:.1} and {longest_mm:.1}"
         lacks = say(words, shortest_mm=shortest, longest_mm=longest)
@@ -306,7 +307,7 @@ def choose_bolt(stack: BoltStack, rack: Rack) -> BoltChoice:
         bolt=bolt,
         shorter=_neighbour(lengths, stack, below, longer=False),
         longer=_neighbour(lengths, stack, above, longer=True),
-        head=refused if bolt is not None and refused and bolt.head == "low" else "",
+        head=refused if bolt is not None and refused else "",
         lacks=lacks,
     )
 
