@@ -159,6 +159,18 @@ def test_a_packed_distance_is_unrolled() -> None:
 
 
 @pytest.mark.parametrize(
+    ("body", "words"),
+    [
+        (b"\x40\x00\x00" + struct.pack("<HB", LAP, 0) + b"\x00" * 1_100_000, "too many messages"),
+        ((b"\x40\x00\x00" + struct.pack("<HB", RECORD, 1) + bytes((5, 4, 0x86))) * 6000, "too many definitions"),
+    ],
+)
+def test_what_is_built_to_take_long_is_refused(body: bytes, words: str) -> None:
+    with pytest.raises(ProfileError, match=words):
+        recordings_fit.read_fit(io.BytesIO(whole(body, 14)))
+
+
+@pytest.mark.parametrize(
     ("damage", "words"),
     [
         (lambda d: d[:-1], "the file is cut short"),

@@ -59,6 +59,23 @@ def test_a_tcx_error_names_its_trackpoint() -> None:
         read_tcx(io.BytesIO(b"<gpx/>"))
 
 
+def test_blanks_about_a_value_are_no_part_of_it() -> None:
+    """As a writer that sets every value on a line of its own leaves them; and an empty one is none."""
+    plain = "".join(trackpoint(k) for k in range(60))
+    spaced = plain.replace("<Time>", "<Time>\n  ").replace("</Time>", "\n</Time>")
+    spaced = spaced.replace("<AltitudeMeters>", "<AltitudeMeters>\n ").replace(
+        "</AltitudeMeters>", " </AltitudeMeters>"
+    )
+    found, asked = (read_tcx(io.BytesIO(tcx(text))).track for text in (spaced, plain))
+    assert (found.elevation_m == asked.elevation_m).all()
+    assert (found.time_s == asked.time_s).all()
+    point = '<trkpt lat="{:.5f}" lon="7"><ele>\n{}\n</ele><time> </time></trkpt>'
+    points = "".join(point.format(46 + k / 10_000, "" if k == 5 else 500 - k) for k in range(60))
+    read = read_gpx(io.BytesIO(f"<gpx><trk><trkseg>{points}</trkseg></trk></gpx>".encode()))
+    assert read.track.time_s is None
+    assert any(note.kind is NoteKind.HEIGHT for note in read.notes)
+
+
 # --- FIT: a header, definitions, records, a checksum (the format's published layout) ------------------------------
 
 CRC_TABLE = (0x0000, 0xCC01, 0xD801, 0x1400, 0xF001, 0x3C00, 0x2800, 0xE401,

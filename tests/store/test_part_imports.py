@@ -122,7 +122,9 @@ def test_a_killed_program_loses_none(tmp_path: Path, new_database: Path) -> None
         "with database.sessions(engine)() as session:\n"
         "    part_imports.take(session, plan(session, 1500), 'k.csv', 'Tess')\n"
     )
-    ended = subprocess.run([sys.executable, "-c", code], env=os.environ | {"PYTHONPATH": str(Path.cwd())}, check=False)
+    ended = subprocess.run(
+        [sys.executable, "-c", code], env=os.environ | {"PYTHONPATH": str(Path(__file__).parents[2])}, check=False
+    )
     assert ended.returncode == -9
     engine = database.open_engine(path)
     with database.sessions(engine)() as session:

@@ -27,7 +27,7 @@ UPGRADES = {1: job_from_1_to_2, 2: job_from_2_to_3}
 """what brings the job of an older file to the next version"""
 
 
-Points = Annotated[list[float], Field(min_length=3, max_length=tracks.MOST_POINTS, fail_fast=True)]
+PointsOfTrack = Annotated[list[float], Field(min_length=3, max_length=tracks.MOST_POINTS, fail_fast=True)]
 """of a file from outside: the first that is no number tells enough"""
 
 
@@ -36,9 +36,9 @@ class TrackFile(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    distance_m: Points
-    elevation_m: Points
-    time_s: Points | None = None
+    distance_m: PointsOfTrack
+    elevation_m: PointsOfTrack
+    time_s: PointsOfTrack | None = None
     starts: list[int] = Field(default_factory=list, max_length=10_000, description="where a new piece begins")
 
     def track(self) -> Track:

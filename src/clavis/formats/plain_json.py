@@ -24,7 +24,7 @@ def _ensure_small(found: Any) -> None:
         if isinstance(holder, dict):
             inside = list(holder.values())
             if holder is tracks:
-                values += len(inside) + sum(len(track) for track in inside if isinstance(track, dict | str))
+                values += len(inside) + sum(len(track) for track in inside if isinstance(track, dict))
                 inside = []
         else:
             inside = holder if isinstance(holder, list) else []

@@ -30,10 +30,12 @@ class Points:
         return len(self.rows)
 
     def add(self, lat: float, lon: float, distance_m: float, elevation_m: float, time_s: float) -> None:
+        """Raises ProfileError where there are too many."""
         ensure_room(len(self.rows))
         self.rows.append((lat, lon, distance_m, elevation_m, time_s))
 
     def begin_piece(self) -> None:
+        """What comes next was recorded after a stop of the recorder."""
         if len(self) and (not self.starts or self.starts[-1] != len(self)):
             self.starts.append(len(self))
 
@@ -59,6 +61,7 @@ class Points:
 
 
 def height_m(text: str, place: str) -> float:
+    """An elevation as it was written, m. Raises ProfileError with its place."""
     try:
         height = float(text)
     except ValueError:
@@ -66,14 +69,15 @@ def height_m(text: str, place: str) -> float:
     return on_earth(height, place)
 
 
-def on_earth(height_m: float, place: str) -> float:
-    """Raises ProfileError where no road leads."""
-    if not (math.isfinite(height_m) and LOWEST_M <= height_m <= HIGHEST_M):
-        raise ProfileError(f"{place} lies at an elevation of {height_m:g} m")
-    return height_m
+def on_earth(elevation_m: float, place: str) -> float:
+    """The same elevation, m. Raises ProfileError where no road leads."""
+    if not (math.isfinite(elevation_m) and LOWEST_M <= elevation_m <= HIGHEST_M):
+        raise ProfileError(f"{place} lies at an elevation of {elevation_m:g} m")
+    return elevation_m
 
 
 def position(lat_text: str | None, lon_text: str | None, place: str) -> tuple[float, float]:
+    """Latitude and longitude as they were written, degrees. Raises ProfileError with their place."""
     try:
         lat, lon = float(lat_text or ""), float(lon_text or "")
     except ValueError:

@@ -7,7 +7,6 @@ the format's published specification.
 """
 
 import struct
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import IO
@@ -28,6 +27,9 @@ EPOCH_S = 631_065_600
 EARLIEST_STAMP = 0x10000000
 """a smaller stamp counts from when the recorder was switched on"""
 HEADER_BYTES, CRC_BYTES = 12, 2
+MOST_MESSAGES, MOST_DEFINITIONS = 1_000_000, 5000
+"""of a file: more than any recorder writes. A message may be one byte long: without a bound a file of such takes half a
+minute"""
 
 
 class _Message(IntEnum):
@@ -47,6 +49,8 @@ class _Field(IntEnum):
     TIMESTAMP = 253
 
 
+READ = frozenset(_Field)
+"""fields whose place is kept; those of an event have the numbers of the first of them"""
 TIMER_EVENT, EVENT, EVENT_TYPE, START = 0, 0, 1, 0
 ALTITUDE_SCALE, ALTITUDE_OFFSET_M, DISTANCE_SCALE = 5.0, 500.0, 100.0
 PACKED_SCALE, PACKED_BITS = 16.0, 12
@@ -140,6 +144,8 @@ class _File:
     layouts: list[_Layout] = field(default_factory=list)
     _defined: dict[int, _Layout] = field(default_factory=dict)
     _last_stamp: int = 0
+    _messages: int = 0
+    _definitions: int = 0
 
     def walk(self) -> None:
         """All files that are chained in this one. Raises _DamagedError, ProfileError for too many records."""
@@ -179,6 +185,9 @@ class _File:
 
     def _message(self, at: int, end: int) -> int:
         """The message at this place; where the next one begins."""
+        self._messages += 1
+        if self._messages > MOST_MESSAGES:
+            raise _DamagedError("it is built as no FIT is: too many messages")
         head = self.data[at]
         seconds = None
         if head & 0x80:  # a data message with the moment in its head
@@ -232,7 +241,8 @@ class _File:
         size = 0
         for _ in range(fields):
             number, width, base_type = self.data[at : at + 3]
-            parts[number] = _Part(size, width, base_type)
+            if number in READ:
+                parts[number] = _Part(size, width, base_type)
             size += width
             at += 3
         if head & 0x20:  # fields of the maker's own: their length only
@@ -240,6 +250,9 @@ class _File:
             at += 1
             size += sum(self.data[at + 1 + 3 * k] for k in range(own))
             at += 3 * own
+        self._definitions += 1
+        if self._definitions > MOST_DEFINITIONS:
+            raise _DamagedError("it is built as no FIT is: too many definitions")
         layout = _Layout(message, order, parts, size)
         self._defined[head & 0xF] = layout
         if message == _Message.RECORD:
@@ -261,11 +274,6 @@ def _joined(file: _File, data: NDArray[np.uint8], *wanted: _Field) -> Array:
     return whole
 
 
-def _first(outside: NDArray[np.bool_]) -> Iterator[int]:
-    """The number of the first record that something is wrong with."""
-    yield from np.flatnonzero(outside)[:1].tolist()
-
-
 def _points(file: _File) -> Points:
     """Raises ProfileError where a record lies nowhere on earth."""
     data = np.frombuffer(file.data, dtype=np.uint8)
@@ -276,10 +284,14 @@ def _points(file: _File) -> Points:
     stamp[list(file.stamps)] = list(file.stamps.values())
     time = np.where(stamp >= EARLIEST_STAMP, stamp + EPOCH_S, np.nan)
     with np.errstate(invalid="ignore"):
-        for k in _first((np.abs(lat) > 90) | (np.abs(lon) > 180)):
-            position(str(lat[k]), str(lon[k]), f"record {k + 1}")
-        for k in _first((height < LOWEST_M) | (height > HIGHEST_M)):
-            on_earth(float(height[k]), f"record {k + 1}")
+        nowhere = (np.abs(lat) > 90) | (np.abs(lon) > 180)
+        no_road = (height < LOWEST_M) | (height > HIGHEST_M)
+    if nowhere.any():  # told as every other reader tells it
+        k = int(nowhere.argmax())
+        position(str(lat[k]), str(lon[k]), f"record {k + 1}")
+    if no_road.any():
+        k = int(no_road.argmax())
+        on_earth(float(height[k]), f"record {k + 1}")
     way = _joined(file, data, _Field.DISTANCE, _Field.SPEED_AND_DISTANCE)
     rows = zip(*(column.tolist() for column in (lat, lon, way, height, time)), strict=True)
     return Points(list(rows), sorted({s for s in file.starts if 0 < s < file.records}))

@@ -120,7 +120,8 @@ class _TrackReader:
         if self._path:
             self._path.pop()
             return
-        self.dialect.take(self._attributes, self._texts, self.found[self._point])
+        texts = {path: text.strip() for path, text in self._texts.items()}
+        self.dialect.take(self._attributes, texts, self.found[self._point])
         self._expat.StartElementHandler, self._expat.EndElementHandler = self._between_start, self._between_end
 
     def read(self, stream: IO[bytes]) -> Points:

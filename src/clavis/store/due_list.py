@@ -99,7 +99,7 @@ def fleet_at_a_glance(session: Session, fleet: str, most: int = MOST_AT_A_GLANCE
             by or "",
             job_id,
             shown if isinstance(shown, dict) else {},
-        )
+        )  # fmt: skip
         for number, name, frame, rank, what, left_km, by, job_id, shown in session.execute(query)
     ]
 

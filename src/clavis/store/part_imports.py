@@ -44,8 +44,9 @@ def take(session: Session, found: Plan, name: str, who: str) -> int:
     if len(parts) <= AT_ONCE:
         with writing(session):
             return keep_all(session, parts, who)
+    lines = _packed(parts)
     with writing(session):
-        row = PartImportRow(name=name[:120], who=who[:40], moved_at=jobs.now(), total=len(parts), lines=_packed(parts))
+        row = PartImportRow(name=name[:120], who=who[:40], moved_at=jobs.now(), total=len(parts), lines=lines)
         session.add(row)
         session.flush()
         number = row.id
