@@ -56,6 +56,11 @@ MOST_AT_A_GLANCE = 100
 """bikes of a fleet that are shown together"""
 
 
+def _shown(document: Any) -> Mapping[str, Any]:
+    """What a row of the board shows; nothing where it is damaged, until it is made anew."""
+    return document if isinstance(document, dict) else {}
+
+
 def fleet_at_a_glance(session: Session, fleet: str, most: int = MOST_AT_A_GLANCE) -> list[FleetBike]:
     """The bikes of a fleet, the gravest first."""
     first = (
@@ -89,17 +94,7 @@ def fleet_at_a_glance(session: Session, fleet: str, most: int = MOST_AT_A_GLANCE
         .limit(most)
     )  # fmt: skip
     return [
-        FleetBike(
-            number,
-            name,
-            frame,
-            _URGENCY.get(rank),
-            what or "",
-            left_km,
-            by or "",
-            job_id,
-            shown if isinstance(shown, dict) else {},
-        )  # fmt: skip
+        FleetBike(number, name, frame, _URGENCY.get(rank), what or "", left_km, by or "", job_id, _shown(shown))
         for number, name, frame, rank, what, left_km, by, job_id, shown in session.execute(query)
     ]
 
